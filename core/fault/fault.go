@@ -1,0 +1,78 @@
+// Package fault names the causes of wrong and failed answers. It finds none; the engine, the matcher and
+// the diagnosis do.
+package fault
+
+// Code names a cause. Codes are stable: outputs, histories and gates use them.
+type Code string
+
+// Certainty says how well a fault is shown.
+type Certainty string
+
+// The certainties, the strongest first.
+const (
+	Proved   Certainty = "proved"
+	Likely   Certainty = "likely"
+	Possible Certainty = "possible"
+)
+
+// The codes that the present build can find.
+const (
+	NoReply        Code = "no-reply"
+	Transport      Code = "transport"
+	MalformedReply Code = "malformed-reply"
+
+	Syntax          Code = "syntax"
+	UnknownTable    Code = "unknown-table"
+	UnknownColumn   Code = "unknown-column"
+	UnknownFunction Code = "unknown-function"
+	AmbiguousColumn Code = "ambiguous-column"
+	UngroupedColumn Code = "ungrouped-column"
+	TypeMismatch    Code = "type-mismatch"
+	Forbidden       Code = "forbidden"
+	TooSlow         Code = "too-slow"
+	TooBig          Code = "too-big"
+	EngineError     Code = "engine-error"
+
+	ColumnMissing   Code = "column-missing"
+	ColumnForbidden Code = "column-forbidden"
+	ColumnsSwapped  Code = "columns-swapped"
+	WrongOrder      Code = "wrong-order"
+
+	Unexplained Code = "unexplained"
+)
+
+// Fault is a cause with its certainty and evidence that a person can check.
+type Fault struct {
+	Code      Code      `json:"code"`
+	Certainty Certainty `json:"certainty"`
+	Evidence  string    `json:"evidence"`
+	Edit      string    `json:"edit,omitempty"`  // the edit in words, where one proved it
+	Query     string    `json:"query,omitempty"` // the edited query, to copy
+}
+
+// Family is the heading under which a code is summed.
+type Family string
+
+// Family gives the family of a code.
+func (c Code) Family() Family {
+	switch c {
+	case NoReply, Transport, MalformedReply:
+		return "delivery"
+	case Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, UngroupedColumn, TypeMismatch,
+		Forbidden, TooSlow, TooBig, EngineError:
+		return "query"
+	case ColumnMissing, ColumnForbidden, ColumnsSwapped, WrongOrder:
+		return "presentation"
+	}
+	return "other"
+}
+
+// Reason says why an attempt is unscored.
+type Reason string
+
+// The reasons. Every unscored attempt has one.
+const (
+	ReasonTransport       Reason = "transport"
+	ReasonReferenceFailed Reason = "reference-failed"
+	ReasonNotBuilt        Reason = "not-built"
+)

@@ -1,0 +1,96 @@
+package golden
+
+import (
+	"tovrel/core/match"
+	"tovrel/core/source"
+	"tovrel/core/value"
+)
+
+// Set is a golden set as a document. Its source stays as it was written.
+type Set struct {
+	File      string
+	Name      string
+	Dataset   string
+	Owner     string
+	Tags      []string
+	Rules     match.Rules
+	Questions []*Question
+
+	text []byte
+}
+
+// Expect says what a translator should do with a question.
+type Expect string
+
+// What may be expected.
+const (
+	ExpectAnswer  Expect = "answer"
+	ExpectClarify Expect = "clarify"
+	ExpectEither  Expect = "either"
+	ExpectDecline Expect = "decline"
+)
+
+// Question is a business question, or a follow-up to one.
+type Question struct {
+	ID   string // within the set
+	Text string // without Markdown marks
+	At   source.Position
+	Settings
+	Answer    Answer
+	Readings  []*Reading
+	FollowUps []*Question // in the order of the conversation
+	After     *Question   // the question that this one follows up; nil for a question of its own
+}
+
+// Settings are what a question's YAML block says.
+type Settings struct {
+	AlsoAsked  []string
+	Tags       []string
+	Difficulty string
+	Weight     float64
+	Rules      match.Rules
+	Types      map[string]value.Kind
+	Dialect    string
+	Expect     Expect
+	Mentions   []string
+	Then       string
+	Draft      bool
+}
+
+// Reading is one accepted interpretation beside the question's own.
+type Reading struct {
+	Title  string
+	At     source.Position
+	Answer Answer
+}
+
+// Answer is what is expected: a query's result, a written table, or a file's.
+type Answer struct {
+	Query   string // "" for none
+	QueryAt source.Position
+	Table   *Written // nil for none
+	File    string   // as written; "" for none
+	FileAt  source.Position
+	Types   map[string]value.Kind
+}
+
+// Empty tells whether nothing is expected.
+func (a Answer) Empty() bool { return a.Query == "" && a.Table == nil && a.File == "" }
+
+// Name is the question's name in the workspace, such as "milk-basics/top-district-may".
+func (s *Set) QuestionName(q *Question) string { return s.Name + "/" + q.ID }
+
+// All lists the questions with their follow-ups in document order.
+func (s *Set) All() []*Question {
+	var all []*Question
+	for _, q := range s.Questions {
+		all = append(append(all, q), q.FollowUps...)
+	}
+	return all
+}
+
+// Wordings lists the ways to ask a question, the main text first.
+func (q *Question) Wordings() []string { return append([]string{q.Text}, q.AlsoAsked...) }
+
+// Text is the document as it was read, or as it was after the last edit.
+func (s *Set) Text() []byte { return s.text }

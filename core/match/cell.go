@@ -1,0 +1,210 @@
+package match
+
+import (
+	"math"
+	"strings"
+
+	"github.com/zeebo/xxh3"
+
+	"tovrel/core/table"
+	"tovrel/core/value"
+)
+
+// relative is how far floats may lie apart and be the same number: of the larger of the two, and of the largest
+// magnitude in the column (so that a difference of large floats that is nearly zero is zero).
+const relative = 1e-9
+
+// mode is which clause of the numbers rule decides a column.
+type mode uint8
+
+const (
+	byValue         mode = iota // clause (a): the same value
+	expectedRounded             // clause (b): the answer rounded to the expected column's decimals
+	answerRounded               // clause (c): the expected column rounded to the answer's decimals
+)
+
+// comparer compares the cells of one pair of aligned columns.
+type comparer struct {
+	e, a     lane
+	exact    bool // equal cells have equal hashes
+	mode     mode
+	decimals int
+	limit    float64       // clause (a): absolute tolerance from the column's largest magnitude
+	ec, ac   *table.Column // the cells themselves, for the rounding clauses
+}
+
+// newComparer chooses how a pair of columns is compared under the numbers rule.
+func newComparer(expected, answer *table.Column, numbers Choice, rounded bool) *comparer {
+	e, a := meet(expected, answer)
+	c := &comparer{e: e, a: a, exact: e.class != classFloat, ec: expected, ac: answer}
+	if numbers.Value == "exact" {
+		c.exact = true
+		return c
+	}
+	if e.class == classFloat {
+		c.limit = relative * math.Max(largest(e), largest(a))
+	}
+	if rounded && expected.Type.Kind.Number() && answer.Type.Kind.Number() {
+		if k := mostDecimals(expected); k >= 1 {
+			c.mode, c.decimals, c.exact = expectedRounded, k, false
+		}
+	}
+	return c
+}
+
+// asAnswerRounded is the comparer under clause (c), or nil where the clause does not apply: the expected column is whole
+// or has no more decimals than the answer shows.
+func (c *comparer) asAnswerRounded() *comparer {
+	if !c.ec.Type.Kind.Number() || !c.ac.Type.Kind.Number() || c.ec.Type.Kind == value.Int {
+		return nil
+	}
+	d := max(2, mostDecimals(c.ac))
+	if d >= mostDecimals(c.ec) {
+		return nil
+	}
+	r := *c
+	r.mode, r.decimals, r.exact = answerRounded, d, false
+	return &r
+}
+
+// equal compares the cells of an expected and an answer row.
+func (c *comparer) equal(i, j int) bool {
+	if c.e.null(i) || c.a.null(j) {
+		return c.e.null(i) && c.a.null(j)
+	}
+	switch c.mode {
+	case expectedRounded:
+		return c.sameValue(i, j) || roundsTo(c.ac.Value(j), c.ec.Value(i), c.decimals)
+	case answerRounded:
+		return c.shownAs(i, j)
+	}
+	return c.sameValue(i, j)
+}
+
+// sameValue is clause (a). The cells are not null.
+func (c *comparer) sameValue(i, j int) bool {
+	switch c.e.class {
+	case classTicks:
+		return c.e.ticks[i] == c.a.ticks[j]
+	case classText:
+		return c.e.texts[i] == c.a.texts[j]
+	}
+	x, y := c.e.floats[i], c.a.floats[j]
+	if x == y || math.IsNaN(x) && math.IsNaN(y) {
+		return true
+	}
+	if c.exact || math.IsInf(x, 0) || math.IsInf(y, 0) {
+		return false
+	}
+	d := math.Abs(x - y)
+	return d <= c.limit || d <= relative*math.Max(math.Abs(x), math.Abs(y))
+}
+
+// shownAs is clause (c) for one cell.
+func (c *comparer) shownAs(i, j int) bool {
+	e, a := c.ec.Value(i), c.ac.Value(j)
+	if !roundsTo(e, a, c.decimals) {
+		return false
+	}
+	x, _ := e.Float64()
+	y, _ := a.Float64()
+	if math.Abs(x-y) > 0.005*math.Abs(x) {
+		return false
+	}
+	between := math.Abs(x) > 0 && math.Abs(x) < 1
+	return !between || y != 0 && math.Abs(y) != 1
+}
+
+// roundsTo tells whether a number rounded to some decimals, half up or half even, is another.
+func roundsTo(from, to value.Value, decimals int) bool {
+	target, ok := to.Exact()
+	if !ok {
+		return false
+	}
+	return value.CompareNumbers(value.RoundHalfUp(from, decimals), target) == 0 ||
+		value.CompareNumbers(value.RoundHalfEven(from, decimals), target) == 0
+}
+
+// position is a number that orders cells so that equal ones lie close.
+func (c *comparer) position(l *lane, row int) float64 {
+	switch {
+	case l.null(row):
+		return math.Inf(1)
+	case l.class == classFloat && math.IsNaN(l.floats[row]):
+		return math.MaxFloat64
+	case l.class == classFloat:
+		return l.floats[row]
+	case l.class == classTicks:
+		return float64(l.ticks[row])
+	}
+	return 0
+}
+
+// nullHash stands for a null in a row's hash.
+const nullHash = 0x9e3779b97f4a7c15
+
+// mixInto adds a lane's cells to the hashes of their rows.
+func (l *lane) mixInto(hashes []uint64) {
+	for row := range hashes {
+		h := uint64(nullHash)
+		if !l.null(row) {
+			h = l.hash(row)
+		}
+		hashes[row] = mix(hashes[row]*31 + h)
+	}
+}
+
+func (l *lane) hash(row int) uint64 {
+	switch l.class {
+	case classTicks:
+		return mix(uint64(l.ticks[row]))
+	case classText:
+		return xxh3.HashString(l.texts[row])
+	}
+	f := l.floats[row]
+	switch {
+	case f == 0:
+		f = 0 // -0 is 0
+	case math.IsNaN(f):
+		f = math.NaN()
+	}
+	return mix(math.Float64bits(f))
+}
+
+// mix spreads the bits of a hash: the finaliser of the splitmix64 generator
+// (Steele, Lea, Flood: Fast splittable pseudorandom number generators, 2014).
+func mix(x uint64) uint64 {
+	x ^= x >> 30
+	x *= 0xbf58476d1ce4e5b9
+	x ^= x >> 27
+	x *= 0x94d049bb133111eb
+	return x ^ x>>31
+}
+
+func largest(l lane) float64 {
+	m := 0.0
+	for i, f := range l.floats {
+		if a := math.Abs(f); a > m && !math.IsInf(a, 0) && !l.null(i) {
+			m = a
+		}
+	}
+	return m
+}
+
+// mostDecimals is the largest number of decimals that a number column shows.
+func mostDecimals(c *table.Column) int {
+	most := 0
+	for i := range c.Len() {
+		s := c.Value(i).String()
+		if exact, ok := c.Value(i).Exact(); ok {
+			s = exact.String()
+		}
+		if _, frac, ok := strings.Cut(s, "."); ok {
+			most = max(most, len(strings.TrimRight(frac, "0")))
+		}
+	}
+	if c.Type.Kind == value.Decimal {
+		return max(most, 0)
+	}
+	return most
+}

@@ -1,0 +1,328 @@
+package match
+
+import (
+	"math"
+	"sort"
+	"strings"
+
+	"tovrel/core/table"
+	"tovrel/core/value"
+)
+
+// maxTries bounds the search for columns by content; each try costs one pass over a pair of columns.
+const maxTries = 2000
+
+// fillByContent completes an alignment by content: for the expected columns without a counterpart it searches, by
+// backtracking, answer columns under which the rows agree as wholes (the projections on the columns assigned so far are
+// the same multisets). Where there is no such assignment, columns are taken by overlap.
+func (m *matcher) fillByContent(a alignment) alignment {
+	s := &contentSearch{m: m, taken: make([]bool, len(m.answer.Columns)), to: append([]int(nil), a.to...)}
+	for i, j := range a.to {
+		if j >= 0 {
+			s.taken[j] = true
+		} else {
+			s.open = append(s.open, i)
+		}
+	}
+	if len(s.open) == 0 {
+		return a
+	}
+	filled := alignment{how: append([]How(nil), a.how...)}
+	if !s.search(s.settled(a)) {
+		s.byOverlap()
+	}
+	for _, i := range s.open {
+		if s.to[i] >= 0 {
+			filled.how[i] = ByContent
+		}
+	}
+	for _, i := range s.byKind() {
+		filled.how[i] = ByPosition
+	}
+	filled.to = s.to
+	return filled
+}
+
+type contentSearch struct {
+	m          *matcher
+	open       []int // expected columns without a counterpart
+	to         []int
+	taken      []bool
+	tries      int
+	candidates map[int][]int
+}
+
+// hashes are the rows' hashes over the exact columns assigned so far.
+type hashes struct{ e, a []uint64 }
+
+// settled starts from the columns that are aligned already, as long as their projections agree; where they do not, the
+// open columns are searched for by themselves.
+func (s *contentSearch) settled(a alignment) hashes {
+	h := hashes{make([]uint64, s.m.expected.Rows()), make([]uint64, s.m.answer.Rows())}
+	for i, j := range a.to {
+		if j < 0 {
+			continue
+		}
+		if next, ok := s.extend(h, i, j); ok {
+			h = next
+		}
+	}
+	return h
+}
+
+// search assigns the open columns, those with the fewest candidates first.
+func (s *contentSearch) search(h hashes) bool {
+	s.candidates = map[int][]int{}
+	for _, i := range s.open {
+		for j := range s.m.answer.Columns {
+			if !s.taken[j] && s.plausible(i, j) {
+				s.candidates[i] = append(s.candidates[i], j)
+			}
+		}
+	}
+	order := append([]int(nil), s.open...)
+	sort.SliceStable(order, func(x, y int) bool { return len(s.candidates[order[x]]) < len(s.candidates[order[y]]) })
+	return s.assign(order, h)
+}
+
+func (s *contentSearch) assign(order []int, h hashes) bool {
+	if len(order) == 0 {
+		return true
+	}
+	i := order[0]
+	for _, j := range s.candidates[i] {
+		if s.taken[j] {
+			continue
+		}
+		if s.tries++; s.tries > maxTries {
+			s.m.note("columns: the search by content was cut off after 2,000 tries")
+			return false
+		}
+		next, ok := s.extend(h, i, j)
+		if !ok {
+			continue
+		}
+		s.to[i], s.taken[j] = j, true
+		if s.assign(order[1:], next) {
+			return true
+		}
+		s.to[i], s.taken[j] = -1, false
+	}
+	return false
+}
+
+// extend adds a pair of columns to the rows' hashes; false when the projections then differ. Columns under tolerance
+// leave the hashes as they are and are compared by what tolerance does not change.
+func (s *contentSearch) extend(h hashes, i, j int) (hashes, bool) {
+	c := s.m.comparer(i, j)
+	if !c.exact {
+		return h, sameSpread(c)
+	}
+	next := hashes{append([]uint64(nil), h.e...), append([]uint64(nil), h.a...)}
+	c.e.mixInto(next.e)
+	c.a.mixInto(next.a)
+	return next, multiset(next.e) == multiset(next.a)
+}
+
+// multiset is a hash of a list that does not depend on its order.
+func multiset(list []uint64) uint64 {
+	var sum uint64
+	for _, h := range list {
+		sum += mix(h)
+	}
+	return sum + uint64(len(list))
+}
+
+// sameSpread tells whether two columns under tolerance agree in their nulls, extremes and sum, within what rounding to
+// the fewer decimals could change.
+func sameSpread(c *comparer) bool {
+	e, a := spread(&c.e), spread(&c.a)
+	if e.nulls != a.nulls || e.count != a.count {
+		return false
+	}
+	slack := 1e-7*math.Max(math.Abs(e.high), math.Abs(e.low)) + 1e-9
+	if c.mode != byValue || mostDecimals(c.ac) <= 6 {
+		slack += math.Pow10(-min(mostDecimals(c.ac), 6)) * c.unit()
+	}
+	return math.Abs(e.low-a.low) <= slack && math.Abs(e.high-a.high) <= slack &&
+		math.Abs(e.sum-a.sum) <= slack*float64(e.count+1)
+}
+
+type spreadOf struct {
+	low, high, sum float64
+	count, nulls   int
+}
+
+func spread(l *lane) spreadOf {
+	s := spreadOf{low: math.Inf(1), high: math.Inf(-1)}
+	for row := range max(len(l.floats), len(l.ticks)) {
+		if l.null(row) {
+			s.nulls++
+			continue
+		}
+		f := 0.0
+		if l.class == classFloat {
+			f = l.floats[row]
+		} else {
+			f = float64(l.ticks[row])
+		}
+		if math.IsNaN(f) || math.IsInf(f, 0) {
+			continue
+		}
+		s.low, s.high, s.sum, s.count = math.Min(s.low, f), math.Max(s.high, f), s.sum+f, s.count+1
+	}
+	if s.count == 0 {
+		s.low, s.high = 0, 0
+	}
+	return s
+}
+
+// plausible tells whether an answer column may stand for an expected one by its content alone. If the answer has extra
+// columns, too little evidence proves nothing: the match must rest on three distinct rows, on being the answer's only
+// column of its kind, on a shared word in the names, or on a value of four significant digits.
+func (s *contentSearch) plausible(i, j int) bool {
+	e, a := s.m.expected.Columns[i], s.m.answer.Columns[j]
+	if kindOf(e) != kindOf(a) && !(kindOf(e) == text || kindOf(a) == text) {
+		return false
+	}
+	if len(s.m.answer.Columns) <= len(s.m.expected.Columns) {
+		return true
+	}
+	return shareWord(e.Name, a.Name) || s.onlyOfKind(j) || distinctAtLeast(e, 3) || telling(e)
+}
+
+type kind uint8
+
+const (
+	number kind = iota
+	text
+	moment
+)
+
+func kindOf(c *table.Column) kind {
+	switch c.Type.Kind {
+	case value.Int, value.Decimal, value.Float, value.Bool:
+		return number
+	case value.Date, value.Time, value.Timestamp, value.TimestampTZ, value.Interval:
+		return moment
+	}
+	return text
+}
+
+func (s *contentSearch) onlyOfKind(j int) bool {
+	for other, c := range s.m.answer.Columns {
+		if other != j && kindOf(c) == kindOf(s.m.answer.Columns[j]) {
+			return false
+		}
+	}
+	return true
+}
+
+func shareWord(a, b string) bool {
+	for _, x := range words(a) {
+		for _, y := range words(b) {
+			if x == y {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func words(name string) []string {
+	return strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return r == ' ' || r == '_' || r == '(' || r == ')' || r == '-' })
+}
+
+func distinctAtLeast(c *table.Column, n int) bool {
+	seen := map[string]bool{}
+	for i := range c.Len() {
+		seen[c.Value(i).String()] = true
+		if len(seen) >= n {
+			return true
+		}
+	}
+	return false
+}
+
+// telling tells whether a number column holds a value of four significant digits or more.
+func telling(c *table.Column) bool {
+	if !c.Type.Kind.Number() {
+		return false
+	}
+	for i := range c.Len() {
+		digits := strings.Map(func(r rune) rune {
+			if r < '0' || r > '9' {
+				return -1
+			}
+			return r
+		}, c.Value(i).String())
+		if len(strings.Trim(digits, "0")) >= 4 {
+			return true
+		}
+	}
+	return false
+}
+
+// byOverlap gives each open column the free plausible answer column that shares the most cells with it, the largest
+// overlap first. Columns that share nothing stay open.
+func (s *contentSearch) byOverlap() {
+	for {
+		bestI, bestJ, most := -1, -1, 0
+		for _, i := range s.open {
+			for _, j := range s.candidates[i] {
+				if s.to[i] >= 0 || s.taken[j] {
+					continue
+				}
+				if n := s.overlap(i, j); n > most {
+					bestI, bestJ, most = i, j, n
+				}
+			}
+		}
+		if bestI < 0 {
+			return
+		}
+		s.to[bestI], s.taken[bestJ] = bestJ, true
+	}
+}
+
+// byKind gives the columns that are still open, in their order, the free answer columns of their kind, where there are no
+// more of these than needed: the answer then meant them, with other values. It lists the columns it filled.
+func (s *contentSearch) byKind() []int {
+	var filled []int
+	for _, k := range []kind{number, text, moment} {
+		var open, free []int
+		for _, i := range s.open {
+			if s.to[i] < 0 && kindOf(s.m.expected.Columns[i]) == k {
+				open = append(open, i)
+			}
+		}
+		for j, c := range s.m.answer.Columns {
+			if !s.taken[j] && kindOf(c) == k {
+				free = append(free, j)
+			}
+		}
+		if len(free) > len(open) {
+			continue
+		}
+		for n, j := range free {
+			s.to[open[n]], s.taken[j] = j, true
+			filled = append(filled, open[n])
+		}
+	}
+	return filled
+}
+
+// overlap counts the cells that two columns share as multisets.
+func (s *contentSearch) overlap(i, j int) int {
+	o := pairRows([]*comparer{s.m.comparer(i, j)}, s.m.expected.Rows(), s.m.answer.Rows())
+	return s.m.expected.Rows() - len(o.missing)
+}
+
+func (m *matcher) note(text string) {
+	for _, n := range m.notes {
+		if n == text {
+			return
+		}
+	}
+	m.notes = append(m.notes, text)
+}

@@ -1,0 +1,70 @@
+// Package match decides whether an answer table answers what an expected table expects, under rules. It is pure: it knows
+// no files, no SQL and no clock, and never changes its inputs.
+//
+// The stages, each in its own file: columns are aligned (columns.go, content.go), cells of aligned columns are brought to
+// one form (lane.go) and compared (cell.go), rows are paired one to one (rows.go), what is left is paired for display
+// (nearest.go), the order is judged (order.go), and all is summed up (result.go).
+//
+// Not built here yet: tolerances other than `shown`, labels, scales, formats, crosstabs, ties at a cut.
+package match
+
+import (
+	"tovrel/core/table"
+)
+
+// Key is one key of a ranking: a column of the expected table, or of a name that is looked up there.
+type Key struct {
+	Column     int // index in the expected table; -1 to find it by Name
+	Name       string
+	Descending bool
+	Nulls      string // "first", "last", or "" for either end
+}
+
+// Known is what the reference query tells about the expected table, beyond its cells. The zero Known is a table alone.
+type Known struct {
+	Ranking []Key  // the keys whose order was asked for; none when any order is right
+	Rounded []bool // by expected column: its numbers are already rounded (hand-written, or rounded by the reference)
+	Hidden  bool   // the reference orders by something that is not in the expected table: only its own order counts
+}
+
+// Match compares an answer with what is expected.
+func Match(expected, answer *table.Table, rules Rules, known Known) Result {
+	m := &matcher{expected: expected, answer: answer, rules: rules, known: known}
+	best := m.align()
+	return m.judge(best)
+}
+
+type matcher struct {
+	expected, answer *table.Table
+	rules            Rules
+	known            Known
+	notes            []string
+	swap             [2]string // two expected columns that hold each other's values
+}
+
+// alignment maps expected columns to answer columns, and how each was found; outcome is what its rows gave.
+type alignment struct {
+	to      []int // answer column of each expected column, -1 for none
+	how     []How
+	outcome *outcome
+}
+
+// How tells by what an answer column was taken for an expected one.
+type How string
+
+// The ways of alignment.
+const (
+	ByName     How = "name"
+	ByContent  How = "content"
+	ByPosition How = "position"
+)
+
+// complete tells whether every expected column has an answer column and every row its counterpart.
+func (a alignment) complete() bool {
+	for _, c := range a.to {
+		if c < 0 {
+			return false
+		}
+	}
+	return a.outcome != nil && len(a.outcome.missing) == 0 && len(a.outcome.extra) == 0
+}

@@ -1,0 +1,170 @@
+package match
+
+import "tovrel/core/value"
+
+// maxSimilar bounds the search for the most similar rows, which is quadratic.
+const maxSimilar = 300
+
+// pairNearest pairs rows that have no equal counterpart with the row they most likely stand for, so that one wrong cell
+// shows as one wrong cell: first by key columns found from the data, then by the most equal cells.
+func (o *outcome) pairNearest(m *matcher) {
+	if len(o.missing) == 0 || len(o.extra) == 0 {
+		return
+	}
+	if key := o.bestKey(m); key != nil {
+		o.pairByKey(key)
+	}
+	if len(o.missing) <= maxSimilar && len(o.extra) <= maxSimilar {
+		o.pairSimilar()
+	}
+	if m.expected.Rows() == 1 && m.answer.Rows() == 1 && len(o.missing) == 1 {
+		o.take(map[int]int{o.missing[0]: o.extra[0]})
+	}
+}
+
+// bestKey is the set of up to three columns, unique in the expected table, under which the most rows that are left find
+// each other; earlier and fewer columns win ties. Nil where no rows find each other.
+func (o *outcome) bestKey(m *matcher) []int {
+	var usable []int
+	for i, c := range o.comparers {
+		if c != nil && c.exact && m.expected.Columns[i].Type.Kind != value.Float && len(usable) < 6 {
+			usable = append(usable, i)
+		}
+	}
+	var best []int
+	most := 0
+	for _, key := range subsets(usable) {
+		if n := o.keyHits(key, m.expected.Rows()); n > most {
+			best, most = key, n
+		}
+	}
+	return best
+}
+
+// subsets lists the sets of one, two and three columns, in that order.
+func subsets(columns []int) [][]int {
+	var one, two, three [][]int
+	for x, a := range columns {
+		one = append(one, []int{a})
+		for y := x + 1; y < len(columns); y++ {
+			two = append(two, []int{a, columns[y]})
+			for z := y + 1; z < len(columns); z++ {
+				three = append(three, []int{a, columns[y], columns[z]})
+			}
+		}
+	}
+	return append(append(one, two...), three...)
+}
+
+// keyHits counts the rows that find each other under a key; 0 when the key is not unique in the expected table.
+func (o *outcome) keyHits(key []int, expectedRows int) int {
+	seen := make(map[uint64]bool, expectedRows)
+	for row := range expectedRows {
+		h := o.keyHash(key, row, true)
+		if seen[h] {
+			return 0
+		}
+		seen[h] = true
+	}
+	open := map[uint64]bool{}
+	for _, row := range o.missing {
+		open[o.keyHash(key, row, true)] = true
+	}
+	hits := 0
+	for _, row := range o.extra {
+		if h := o.keyHash(key, row, false); open[h] {
+			hits++
+			delete(open, h)
+		}
+	}
+	return hits
+}
+
+func (o *outcome) keyHash(key []int, row int, expected bool) uint64 {
+	var h uint64
+	for _, i := range key {
+		l := &o.comparers[i].a
+		if expected {
+			l = &o.comparers[i].e
+		}
+		cell := uint64(nullHash)
+		if !l.null(row) {
+			cell = l.hash(row)
+		}
+		h = mix(h*31 + cell)
+	}
+	return h
+}
+
+func (o *outcome) pairByKey(key []int) {
+	open := map[uint64]int{}
+	for _, row := range o.extra {
+		h := o.keyHash(key, row, false)
+		if _, ok := open[h]; !ok {
+			open[h] = row
+		}
+	}
+	pairs := map[int]int{}
+	for _, row := range o.missing {
+		h := o.keyHash(key, row, true)
+		if j, ok := open[h]; ok {
+			pairs[row] = j
+			delete(open, h)
+		}
+	}
+	o.take(pairs)
+}
+
+// pairSimilar pairs the rows that share the most cells, at least half of them, the most similar first.
+func (o *outcome) pairSimilar() {
+	columns := 0
+	for _, c := range o.comparers {
+		if c != nil {
+			columns++
+		}
+	}
+	pairs, used := map[int]int{}, map[int]bool{}
+	for want := columns - 1; want > 0 && want*2 >= columns; want-- {
+		for _, i := range o.missing {
+			if _, done := pairs[i]; done {
+				continue
+			}
+			for _, j := range o.extra {
+				if !used[j] && o.equalCells(i, j) == want {
+					pairs[i], used[j] = j, true
+					break
+				}
+			}
+		}
+	}
+	o.take(pairs)
+}
+
+func (o *outcome) equalCells(i, j int) int {
+	n := 0
+	for _, c := range o.comparers {
+		if c != nil && c.equal(i, j) {
+			n++
+		}
+	}
+	return n
+}
+
+// take records pairs and removes their rows from what is left.
+func (o *outcome) take(pairs map[int]int) {
+	taken := map[int]bool{}
+	var missing, extra []int
+	for _, i := range o.missing {
+		if j, ok := pairs[i]; ok {
+			o.answerOf[i], taken[j] = j, true
+		} else {
+			missing = append(missing, i)
+		}
+	}
+	for _, j := range o.extra {
+		if !taken[j] {
+			extra = append(extra, j)
+		}
+	}
+	o.missing, o.extra = missing, extra
+}

@@ -1,0 +1,117 @@
+// Package source says where in a text something stands, and what is wrong there.
+//
+// It knows no files: the name in a Position is only a label.
+package source
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+)
+
+// Position is a place in a named text. Line and Column count from 1; a zero Line means the whole text.
+type Position struct {
+	File   string
+	Line   int
+	Column int
+}
+
+// String is "file:line:column", as far as these are known.
+func (p Position) String() string {
+	switch {
+	case p.Line == 0:
+		return p.File
+	case p.Column == 0:
+		return fmt.Sprintf("%s:%d", p.File, p.Line)
+	default:
+		return fmt.Sprintf("%s:%d:%d", p.File, p.Line, p.Column)
+	}
+}
+
+// Severity tells whether a problem must be mended.
+type Severity string
+
+// The two severities: an Error makes a check fail, a Warning is listed.
+const (
+	Error   Severity = "error"
+	Warning Severity = "warning"
+)
+
+// Problem is one defect with its place, a stable code, and what to do about it.
+type Problem struct {
+	Position
+	Code     string
+	Severity Severity
+	Message  string // what is wrong
+	Remedy   string // what to do; may be empty
+	Excerpt  string // the line it stands in; may be empty
+}
+
+// Error gives the position, the message and remedy, then the line with a caret under the place.
+func (p Problem) Error() string {
+	var b strings.Builder
+	if at := p.Position.String(); at != "" {
+		b.WriteString(at + ": ")
+	}
+	b.WriteString(p.Message)
+	if p.Remedy != "" {
+		b.WriteString("; " + p.Remedy)
+	}
+	if p.Excerpt != "" {
+		b.WriteString("\n  " + strings.ReplaceAll(p.Excerpt, "\t", " "))
+		if p.Column > 0 {
+			b.WriteString("\n  " + strings.Repeat(" ", p.Column-1) + "^")
+		}
+	}
+	return b.String()
+}
+
+// Problems is a list of problems that is itself an error.
+type Problems []Problem
+
+// Error joins all problems, one after another.
+func (ps Problems) Error() string {
+	lines := make([]string, len(ps))
+	for i, p := range ps {
+		lines[i] = p.Error()
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Sort orders problems by file, line, column and code.
+func (ps Problems) Sort() {
+	sort.SliceStable(ps, func(i, j int) bool {
+		a, b := ps[i], ps[j]
+		if a.File != b.File {
+			return a.File < b.File
+		}
+		if a.Line != b.Line {
+			return a.Line < b.Line
+		}
+		if a.Column != b.Column {
+			return a.Column < b.Column
+		}
+		return a.Code < b.Code
+	})
+}
+
+// Errors counts the problems of severity Error.
+func (ps Problems) Errors() int {
+	n := 0
+	for _, p := range ps {
+		if p.Severity == Error {
+			n++
+		}
+	}
+	return n
+}
+
+// Line is the line-th line of a text, counted from 1, without its ending.
+func Line(text []byte, line int) string {
+	for i, l := range strings.Split(string(text), "\n") {
+		if i == line-1 {
+			return strings.TrimSuffix(l, "\r")
+		}
+	}
+	return ""
+}

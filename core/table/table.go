@@ -1,0 +1,86 @@
+// Package table holds columns of typed cells, the currency of the core. It does not compare tables
+// (core/match) and reads no files.
+package table
+
+import (
+	"encoding/json"
+
+	"tovrel/core/value"
+)
+
+// Table is a list of columns of the same length. Names may repeat.
+type Table struct {
+	Columns []*Column
+}
+
+// Rows is the number of rows.
+func (t *Table) Rows() int {
+	if t == nil || len(t.Columns) == 0 {
+		return 0
+	}
+	return t.Columns[0].Len()
+}
+
+// Names lists the columns' names.
+func (t *Table) Names() []string {
+	names := make([]string, len(t.Columns))
+	for i, c := range t.Columns {
+		names[i] = c.Name
+	}
+	return names
+}
+
+// Row gives the cells of a row, counted from 0.
+func (t *Table) Row(row int) []value.Value {
+	cells := make([]value.Value, len(t.Columns))
+	for i, c := range t.Columns {
+		cells[i] = c.Value(row)
+	}
+	return cells
+}
+
+// Head is a table of the first rows, sharing nothing that changes.
+func (t *Table) Head(rows int) *Table {
+	if rows >= t.Rows() {
+		return t
+	}
+	head := &Table{}
+	for _, c := range t.Columns {
+		h := NewColumn(c.Name, c.Type, rows)
+		for i := range rows {
+			h.Append(c.Value(i))
+		}
+		head.Columns = append(head.Columns, h)
+	}
+	return head
+}
+
+// ColumnHead is a column's name and the name of its type, as outputs show them.
+type ColumnHead struct {
+	Name string `json:"name"`
+	Type string `json:"type"`
+}
+
+// Heads lists the columns' names and types.
+func (t *Table) Heads() []ColumnHead {
+	heads := make([]ColumnHead, len(t.Columns))
+	for i, c := range t.Columns {
+		heads[i] = ColumnHead{c.Name, c.Type.String()}
+	}
+	return heads
+}
+
+// MarshalJSON gives {"columns": [{"name", "type"}], "rows": [[…]]} with the cells of value.Value.JSON.
+func (t *Table) MarshalJSON() ([]byte, error) {
+	rows := make([][]json.RawMessage, t.Rows())
+	for r := range rows {
+		rows[r] = make([]json.RawMessage, len(t.Columns))
+		for c, col := range t.Columns {
+			rows[r][c] = col.Value(r).JSON()
+		}
+	}
+	return json.Marshal(struct {
+		Columns []ColumnHead        `json:"columns"`
+		Rows    [][]json.RawMessage `json:"rows"`
+	}{t.Heads(), rows})
+}

@@ -1,0 +1,210 @@
+package value
+
+import (
+	"encoding/hex"
+	"fmt"
+	"math"
+	"math/big"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// Parse reads the canonical text of a type (see Value.String). Numbers are plain: no separators, no leading
+// zeros, no plus sign. Decimals need at most the type's scale.
+func Parse(text string, t Type) (Value, error) {
+	v, ok := Value{}, false
+	switch t.Kind {
+	case Null:
+		ok = text == "NULL"
+	case Bool:
+		v, ok = parseBool(text)
+	case Int:
+		v, ok = parseExact(text)
+		ok = ok && v.kind == Int
+	case Decimal:
+		v, ok = parseDecimal(text, t.Scale)
+	case Float:
+		v, ok = parseFloat(text)
+	case Text:
+		return OfText(text), nil
+	case Date:
+		v, ok = parseDate(text)
+	case Time:
+		v, ok = parseClock(text)
+	case Timestamp:
+		v, ok = parseTimestamp(text)
+	case TimestampTZ:
+		v, ok = parseTimestampTZ(text)
+	case Blob:
+		v, ok = parseBlob(text)
+	case JSON:
+		return OfJSON(text), nil
+	}
+	if !ok {
+		return Value{}, fmt.Errorf("%q is not of type %s", text, t)
+	}
+	return v, nil
+}
+
+func parseBool(s string) (Value, bool) {
+	switch s {
+	case "true", "TRUE", "True":
+		return OfBool(true), true
+	case "false", "FALSE", "False":
+		return OfBool(false), true
+	}
+	return Value{}, false
+}
+
+// PlainNumber tells whether text is a number in canonical form, and how many digits follow its point
+// (-1 with an exponent).
+func PlainNumber(s string) (decimals int, ok bool) {
+	i := 0
+	if i < len(s) && s[i] == '-' {
+		i++
+	}
+	start := i
+	for i < len(s) && s[i] >= '0' && s[i] <= '9' {
+		i++
+	}
+	if i == start || s[start] == '0' && i-start > 1 {
+		return 0, false
+	}
+	if i < len(s) && s[i] == '.' {
+		point := i
+		for i++; i < len(s) && s[i] >= '0' && s[i] <= '9'; i++ {
+			decimals++
+		}
+		if i == point+1 {
+			return 0, false
+		}
+	}
+	if i == len(s) {
+		return decimals, true
+	}
+	if s[i] != 'e' && s[i] != 'E' {
+		return 0, false
+	}
+	if i++; i < len(s) && (s[i] == '+' || s[i] == '-') {
+		i++
+	}
+	digits := i
+	for i < len(s) && s[i] >= '0' && s[i] <= '9' {
+		i++
+	}
+	return -1, i == len(s) && i > digits
+}
+
+// parseExact reads an integer or decimal; an exponent is taken in as far as it stays reasonable.
+func parseExact(s string) (Value, bool) {
+	decimals, ok := PlainNumber(s)
+	if !ok {
+		return Value{}, false
+	}
+	if decimals == 0 && len(s) <= 18 {
+		i, err := strconv.ParseInt(s, 10, 64)
+		return OfInt(i), err == nil
+	}
+	mantissa, exponent := s, 0
+	if decimals < 0 {
+		at := strings.IndexAny(s, "eE")
+		var err error
+		if exponent, err = strconv.Atoi(s[at+1:]); err != nil || exponent > 400 || exponent < -400 {
+			return Value{}, false
+		}
+		mantissa = s[:at]
+	}
+	whole, frac, _ := strings.Cut(mantissa, ".")
+	unscaled, _ := new(big.Int).SetString(whole+frac, 10)
+	scale := len(frac) - exponent
+	if scale < 0 {
+		unscaled.Mul(unscaled, pow10(-scale))
+		scale = 0
+	}
+	return OfBigDecimal(unscaled, scale), true
+}
+
+func parseDecimal(s string, scale int) (Value, bool) {
+	v, ok := parseExact(s)
+	if !ok || int(v.scale) > scale {
+		return v, false
+	}
+	unscaled, has := v.Unscaled()
+	return OfBigDecimal(new(big.Int).Mul(unscaled, pow10(scale-has)), scale), true
+}
+
+func parseFloat(s string) (Value, bool) {
+	switch s {
+	case "NaN":
+		return OfFloat(math.NaN()), true
+	case "Infinity":
+		return OfFloat(math.Inf(1)), true
+	case "-Infinity":
+		return OfFloat(math.Inf(-1)), true
+	}
+	if _, ok := PlainNumber(s); !ok {
+		return Value{}, false
+	}
+	f, err := strconv.ParseFloat(s, 64)
+	return OfFloat(f), err == nil
+}
+
+func parseDate(s string) (Value, bool) {
+	if len(s) != 10 || s[4] != '-' || s[7] != '-' {
+		return Value{}, false
+	}
+	t, err := time.Parse("2006-01-02", s)
+	if err != nil {
+		return Value{}, false
+	}
+	return OfDate(t.Unix() / 86400), true
+}
+
+func parseClock(s string) (Value, bool) {
+	if len(s) < 5 || s[2] != ':' {
+		return Value{}, false
+	}
+	for _, layout := range []string{"15:04:05.999999", "15:04"} {
+		if t, err := time.Parse(layout, s); err == nil {
+			return OfTime(int64(t.Hour())*3600e6 + int64(t.Minute())*60e6 + int64(t.Second())*1e6 + int64(t.Nanosecond()/1000)), true
+		}
+	}
+	return Value{}, false
+}
+
+func parseTimestamp(s string) (Value, bool) {
+	if len(s) < 16 || s[4] != '-' || s[7] != '-' {
+		return Value{}, false
+	}
+	for _, layout := range []string{"2006-01-02 15:04:05.999999", "2006-01-02T15:04:05.999999", "2006-01-02 15:04", "2006-01-02T15:04"} {
+		if t, err := time.Parse(layout, s); err == nil {
+			return OfTimestamp(t.UnixMicro()), true
+		}
+	}
+	return Value{}, false
+}
+
+func parseTimestampTZ(s string) (Value, bool) {
+	if len(s) < 17 || s[4] != '-' || s[7] != '-' {
+		return Value{}, false
+	}
+	for _, clock := range []string{"15:04:05.999999", "15:04"} {
+		for _, zone := range []string{"Z07:00", "Z0700", "Z07"} {
+			for _, between := range []string{" ", "T"} {
+				if t, err := time.Parse("2006-01-02"+between+clock+zone, s); err == nil {
+					return OfTimestampTZ(t.UnixMicro()), true
+				}
+			}
+		}
+	}
+	return Value{}, false
+}
+
+func parseBlob(s string) (Value, bool) {
+	if !strings.HasPrefix(s, `\x`) {
+		return Value{}, false
+	}
+	b, err := hex.DecodeString(s[2:])
+	return OfBlob(string(b)), err == nil
+}

@@ -1,0 +1,147 @@
+// Package duckdb runs queries on a frozen DuckDB file inside a worker: read-only, without files, network, extensions or
+// settings, and only after the gate of core/query let the query's syntax tree pass. It also imports sample files.
+package duckdb
+
+import (
+	"context"
+	"database/sql"
+	"database/sql/driver"
+	"errors"
+	"fmt"
+	"net/url"
+	"time"
+
+	"github.com/duckdb/duckdb-go/v2"
+
+	"tovrel/core/query"
+	"tovrel/core/table"
+	"tovrel/engine"
+)
+
+// Name is the engine's name in a worker's setup, and the dialect of its queries.
+const Name = "duckdb"
+
+// Database is an open frozen dataset.
+type Database struct {
+	db        *sql.DB
+	conn      *sql.Conn
+	serialise *sql.Stmt
+}
+
+// options are set for every database, the importer's too.
+var options = url.Values{
+	"errors_as_json":                         {"true"},
+	"autoinstall_known_extensions":           {"false"},
+	"autoload_known_extensions":              {"false"},
+	"allow_community_extensions":             {"false"},
+	"allow_unsigned_extensions":              {"false"},
+	"enable_http_metadata_cache":             {"false"},
+	"allow_persistent_secrets":               {"false"},
+	"preserve_insertion_order":               {"true"},
+	"scalar_subquery_error_on_multiple_rows": {"true"},
+}
+
+// Open opens a frozen dataset read-only for hostile queries.
+func Open(setup engine.Setup) (*Database, error) {
+	dsn := url.Values{}
+	for k, v := range options {
+		dsn[k] = v
+	}
+	dsn.Set("access_mode", "read_only")
+	dsn.Set("memory_limit", fmt.Sprintf("%dMB", max(64, setup.Limits.Memory>>21))) // half: not every allocation counts
+	dsn.Set("threads", "1")                                                        // ties come out the same each time
+	dsn.Set("enable_external_access", "false")
+	dsn.Set("max_temp_directory_size", "0GB")
+	statements := []string{"SET GLOBAL timezone='UTC'", "SET GLOBAL max_expression_depth=250"}
+	if setup.Careful {
+		statements = append(statements, "SET GLOBAL disabled_optimizers='build_side_probe_side'")
+	}
+	statements = append(statements, "SET GLOBAL lock_configuration=true")
+	connector, err := duckdb.NewConnector(setup.File+"?"+dsn.Encode(), initialiser(statements))
+	if err != nil {
+		return nil, err
+	}
+	d := &Database{db: sql.OpenDB(connector)}
+	ctx := context.Background()
+	if d.conn, err = d.db.Conn(ctx); err != nil {
+		return nil, err
+	}
+	d.serialise, err = d.conn.PrepareContext(ctx, "SELECT json_serialize_sql(?::VARCHAR, skip_null := true)::VARCHAR")
+	return d, err
+}
+
+func initialiser(statements []string) func(driver.ExecerContext) error {
+	return func(ex driver.ExecerContext) error {
+		for _, s := range statements {
+			if _, err := ex.ExecContext(context.Background(), s, nil); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+}
+
+// Run implements engine.Database.
+func (d *Database) Run(ctx context.Context, text string, emit func(*table.Table) error) ([]byte, time.Duration, error) {
+	if err := query.CheckText(text); err != nil {
+		return nil, 0, asFailure(ctx, err)
+	}
+	tree, err := d.gate(ctx, text)
+	if err != nil {
+		return nil, 0, asFailure(ctx, err)
+	}
+	start := time.Now()
+	err = d.conn.Raw(func(c any) error {
+		arrow, err := duckdb.NewArrowFromConn(c.(driver.Conn))
+		if err != nil {
+			return err
+		}
+		return stream(ctx, arrow, text, emit)
+	})
+	return tree, time.Since(start), asFailure(ctx, err)
+}
+
+// gate lets only one reading statement pass, and gives its tree.
+func (d *Database) gate(ctx context.Context, text string) ([]byte, error) {
+	var serialised string
+	if err := d.serialise.QueryRowContext(ctx, text).Scan(&serialised); err != nil {
+		return nil, err
+	}
+	tree, err := query.Read([]byte(serialised))
+	if err != nil {
+		return nil, err
+	}
+	return []byte(serialised), tree.Check()
+}
+
+// stream runs a query and emits its rows. A result without rows is emitted once, for its columns.
+func stream(ctx context.Context, arrow *duckdb.Arrow, text string, emit func(*table.Table) error) error {
+	reader, err := arrow.QueryContext(ctx, text)
+	if err != nil {
+		return err
+	}
+	defer reader.Release()
+	columns, err := columnsOf(reader.Schema())
+	if err != nil {
+		return err
+	}
+	first := true
+	for reader.Next() {
+		if err := emit(batchOf(columns, reader.RecordBatch())); err != nil {
+			return err
+		}
+		first = false
+	}
+	if err := reader.Err(); err != nil {
+		return err
+	}
+	if first {
+		return emit(batchOf(columns, nil))
+	}
+	return nil
+}
+
+// Close closes the database.
+func (d *Database) Close() error {
+	return errors.Join(d.serialise.Close(), d.conn.Close(), d.db.Close())
+}

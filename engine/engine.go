@@ -1,0 +1,59 @@
+// Package engine runs queries on frozen datasets, always in worker processes: a query written by a machine is hostile until
+// proven otherwise. The package starts, watches and replaces workers; what a worker does with its database is in the
+// package of each engine (duckdb).
+package engine
+
+import (
+	"fmt"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/table"
+)
+
+// Limits bound one query.
+type Limits struct {
+	Time   time.Duration
+	Memory int64 // bytes of a worker
+	Rows   int
+	Result int64 // bytes of a result
+}
+
+// DefaultLimits are those of a workspace that sets none.
+func DefaultLimits() Limits {
+	return Limits{Time: 30 * time.Second, Memory: 1 << 30, Rows: 1_000_000, Result: 256 << 20}
+}
+
+// Result is what a query gave.
+type Result struct {
+	Table   *table.Table
+	Tree    []byte        // the query's serialised syntax tree, where it was asked for
+	Elapsed time.Duration // in the engine, without the way to the worker and back
+}
+
+// Failure is a query that gave nothing: refused, not understood, stopped or broken. Its code is of the query family.
+type Failure struct {
+	Code       fault.Code `json:"code"`
+	Message    string     `json:"message"`
+	Position   int        `json:"position"`             // byte offset in the query; -1 where unknown
+	Candidates []string   `json:"candidates,omitempty"` // names that may have been meant
+}
+
+// Error is the message with the nearest names.
+func (f *Failure) Error() string {
+	if len(f.Candidates) == 0 {
+		return f.Message
+	}
+	return fmt.Sprintf("%s; nearest: %s", f.Message, joinQuoted(f.Candidates))
+}
+
+func joinQuoted(names []string) string {
+	out := ""
+	for i, n := range names {
+		if i > 0 {
+			out += ", "
+		}
+		out += `"` + n + `"`
+	}
+	return out
+}

@@ -1,0 +1,88 @@
+package engine
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"sync"
+
+	"tovrel/core/fault"
+)
+
+// Pool runs queries on one dataset in a number of workers, each one query at a time. Workers start when first needed and
+// are replaced when they die.
+type Pool struct {
+	program string
+	setup   Setup
+	slots   chan *worker // nil entries are workers not started yet
+	size    int
+	closing sync.Once
+}
+
+// NewPool makes a pool of a dataset's workers; program is Tovrel's own executable.
+func NewPool(program string, setup Setup, size int) *Pool {
+	p := &Pool{program: program, setup: setup, slots: make(chan *worker, size), size: size}
+	for range size {
+		p.slots <- nil
+	}
+	return p
+}
+
+// Query runs one query. The error is *Failure when the query is at fault, the context's error when it was cancelled, and
+// another one when no worker could be started.
+func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
+	var w *worker
+	select {
+	case w = <-p.slots:
+	case <-ctx.Done():
+		return Result{}, ctx.Err()
+	}
+	result, w, err := p.run(ctx, w, request, p.setup)
+	var broken *Broken
+	if errors.As(err, &broken) { // the database died of the query; once more without the optimiser known for that
+		careful := p.setup
+		careful.Careful = true
+		var again *worker
+		result, again, err = p.run(ctx, nil, request, careful)
+		again.stop()
+		if errors.As(err, &broken) {
+			err = broken.Failure
+		}
+	}
+	p.slots <- w
+	return result, err
+}
+
+// run asks a worker, starting one where there is none. It gives the worker back, nil when it is gone.
+func (p *Pool) run(ctx context.Context, w *worker, request Request, setup Setup) (Result, *worker, error) {
+	if w == nil {
+		var err error
+		if w, err = startWorker(p.program, setup); err != nil {
+			return Result{}, nil, err
+		}
+	}
+	result, err := w.ask(ctx, request, setup.Limits)
+	if w.gone {
+		w.stop()
+		return result, nil, err
+	}
+	return result, w, err
+}
+
+// Close stops all workers. Queries must have ended.
+func (p *Pool) Close() {
+	p.closing.Do(func() {
+		for range p.size {
+			w := <-p.slots
+			w.stop()
+		}
+	})
+}
+
+func tooSlow(limits Limits) *Failure {
+	return &Failure{Code: fault.TooSlow, Message: fmt.Sprintf("the query ran longer than %s (limits: time)", limits.Time), Position: -1}
+}
+
+func tooBig(limits Limits) *Failure {
+	return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the query needed more memory than %d MB (limits: memory)", limits.Memory>>20), Position: -1}
+}

@@ -1,0 +1,111 @@
+package engine
+
+import (
+	"bufio"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"io"
+
+	"tovrel/core/table"
+	"tovrel/core/value"
+)
+
+// The wire between the program and a worker: messages of one byte of kind, four of length, and a body. Bodies are JSON but
+// for batches of rows, which are binary. A worker sends ready (or failed), then for each request either failed, or
+// columns, any number of batches, and done (or failed).
+const (
+	messageSetup   = 'S'
+	messageReady   = 'R'
+	messageQuery   = 'Q'
+	messageColumns = 'C'
+	messageBatch   = 'B'
+	messageDone    = 'D'
+	messageFailed  = 'F'
+)
+
+// maxMessage bounds a message; a batch has at most a few thousand rows, but their texts may be long.
+const maxMessage = 1 << 30
+
+// Setup is what a worker is told first.
+type Setup struct {
+	Engine  string `json:"engine"`
+	File    string `json:"file"` // the frozen dataset
+	Limits  Limits `json:"limits"`
+	Careful bool   `json:"careful"` // without the optimiser that is known to break on some queries
+}
+
+// Request asks a worker for one query.
+type Request struct {
+	SQL  string `json:"sql"`
+	Tree bool   `json:"tree"` // send the syntax tree back
+}
+
+// done ends a result.
+type done struct {
+	Microseconds int64  `json:"us"`
+	Tree         string `json:"tree,omitempty"`
+}
+
+// refused is a failure on the wire; replace says that the worker's database can no longer be used.
+type refused struct {
+	Failure
+	Replace bool `json:"replace,omitempty"`
+}
+
+type columnHead struct {
+	Name  string     `json:"name"`
+	Kind  value.Kind `json:"kind"`
+	Scale int        `json:"scale,omitempty"`
+}
+
+func sendMessage(w *bufio.Writer, kind byte, body []byte) error {
+	var head [5]byte
+	head[0] = kind
+	binary.LittleEndian.PutUint32(head[1:], uint32(len(body)))
+	if _, err := w.Write(head[:]); err != nil {
+		return err
+	}
+	if _, err := w.Write(body); err != nil {
+		return err
+	}
+	return w.Flush()
+}
+
+func sendJSON(w *bufio.Writer, kind byte, v any) error {
+	body, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return sendMessage(w, kind, body)
+}
+
+func readMessage(r io.Reader) (kind byte, body []byte, err error) {
+	var head [5]byte
+	if _, err := io.ReadFull(r, head[:]); err != nil {
+		return 0, nil, err
+	}
+	size := binary.LittleEndian.Uint32(head[1:])
+	if size > maxMessage {
+		return 0, nil, fmt.Errorf("a message of %d bytes is too large", size)
+	}
+	body = make([]byte, size)
+	_, err = io.ReadFull(r, body)
+	return head[0], body, err
+}
+
+func headsOf(t *table.Table) []columnHead {
+	heads := make([]columnHead, len(t.Columns))
+	for i, c := range t.Columns {
+		heads[i] = columnHead{c.Name, c.Type.Kind, c.Type.Scale}
+	}
+	return heads
+}
+
+func emptyTable(heads []columnHead) *table.Table {
+	t := &table.Table{}
+	for _, h := range heads {
+		t.Columns = append(t.Columns, table.NewColumn(h.Name, value.Type{Kind: h.Kind, Scale: h.Scale}, 0))
+	}
+	return t
+}

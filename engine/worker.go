@@ -1,0 +1,245 @@
+package engine
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/table"
+)
+
+const (
+	// watchEvery is how often a running worker's memory is looked at.
+	watchEvery = 15 * time.Millisecond
+	// grace is how long past its deadline a worker may take to stop by itself; some queries do not honour interrupts.
+	grace = 300 * time.Millisecond
+	// startTime bounds a worker's start.
+	startTime = 20 * time.Second
+)
+
+// WorkerCommand is the hidden command under which the program starts itself as a worker.
+const WorkerCommand = "worker"
+
+// worker is one process with an open dataset.
+type worker struct {
+	cmd    *exec.Cmd
+	in     *bufio.Writer
+	closer io.Closer
+	out    *bufio.Reader
+	stderr *tail
+	gone   bool // dead, or no longer to be used
+}
+
+// startWorker starts a process and waits until its database is open. It gets no environment and dies with this process.
+func startWorker(program string, setup Setup) (*worker, error) {
+	cmd := exec.Command(program, WorkerCommand)
+	cmd.Env = []string{"HOME=/nonexistent", "TZ=UTC"}
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
+	w := &worker{cmd: cmd, stderr: &tail{}}
+	cmd.Stderr = w.stderr
+	in, err := cmd.StdinPipe()
+	if err != nil {
+		return nil, err
+	}
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return nil, err
+	}
+	w.in, w.closer, w.out = bufio.NewWriter(in), in, bufio.NewReaderSize(out, 1<<16)
+	if err := cmd.Start(); err != nil {
+		return nil, fmt.Errorf("a query worker cannot be started: %w", err)
+	}
+	if err := w.handshake(setup); err != nil {
+		w.stop()
+		return nil, err
+	}
+	return w, nil
+}
+
+func (w *worker) handshake(setup Setup) error {
+	timer := time.AfterFunc(startTime, w.kill)
+	defer timer.Stop()
+	if err := sendJSON(w.in, messageSetup, setup); err != nil {
+		return fmt.Errorf("a query worker cannot be reached: %w", err)
+	}
+	kind, body, err := readMessage(w.out)
+	if err != nil {
+		return fmt.Errorf("a query worker died when it was started: %w %s", err, w.stderr.last())
+	}
+	if kind != messageReady {
+		var failure refused
+		_ = json.Unmarshal(body, &failure)
+		return fmt.Errorf("the frozen dataset %s cannot be opened: %s", setup.File, failure.Message)
+	}
+	return nil
+}
+
+// reply is a worker's whole answer, or the error of the pipe.
+type reply struct {
+	result Result
+	err    error
+}
+
+// ask sends a request and waits for the answer, the deadline, the memory limit or the context, whichever is first.
+func (w *worker) ask(ctx context.Context, request Request, limits Limits) (Result, error) {
+	answers := make(chan reply, 1)
+	go func() {
+		result, err := w.exchange(request)
+		answers <- reply{result, err}
+	}()
+	deadline := time.NewTimer(limits.Time + grace)
+	defer deadline.Stop()
+	watch := time.NewTicker(watchEvery)
+	defer watch.Stop()
+	var stopped error
+	for {
+		select {
+		case a := <-answers:
+			return w.judge(a, stopped, limits)
+		case <-deadline.C:
+			stopped = tooSlow(limits)
+			w.kill()
+		case <-watch.C:
+			if stopped == nil && w.resident() > limits.Memory {
+				stopped = tooBig(limits)
+				w.kill()
+			}
+		case <-ctx.Done():
+			stopped = ctx.Err()
+			w.kill()
+			<-answers
+			w.gone = true
+			return Result{}, stopped
+		}
+	}
+}
+
+// judge tells what an answer means: why the worker was stopped, why it died, or what it says.
+func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
+	if stopped != nil {
+		w.gone = true
+		return Result{}, stopped
+	}
+	var failure *Failure
+	var broken *Broken
+	switch {
+	case a.err == nil:
+		return a.result, nil
+	case errors.As(a.err, &broken):
+		w.gone = true
+		return Result{}, broken
+	case errors.As(a.err, &failure):
+		return Result{}, failure
+	}
+	w.gone = true // the pipe broke: the worker died
+	w.kill()
+	_ = w.cmd.Wait()
+	if said := w.stderr.last(); strings.Contains(said, "out of memory") || strings.Contains(said, "cannot allocate memory") ||
+		strings.Contains(said, "bad_alloc") {
+		return Result{}, tooBig(limits)
+	}
+	return Result{}, &Failure{Code: fault.EngineError, Message: "the engine crashed on this query", Position: -1}
+}
+
+// exchange is one request and its answer over the pipes.
+func (w *worker) exchange(request Request) (Result, error) {
+	if err := sendJSON(w.in, messageQuery, request); err != nil {
+		return Result{}, err
+	}
+	t := &table.Table{}
+	for {
+		kind, body, err := readMessage(w.out)
+		if err != nil {
+			return Result{}, err
+		}
+		switch kind {
+		case messageColumns:
+			var heads []columnHead
+			if err := json.Unmarshal(body, &heads); err != nil {
+				return Result{}, err
+			}
+			t = emptyTable(heads)
+		case messageBatch:
+			if err := decodeBatch(t, body); err != nil {
+				return Result{}, err
+			}
+		case messageDone:
+			var end done
+			err := json.Unmarshal(body, &end)
+			return Result{t, []byte(end.Tree), time.Duration(end.Microseconds) * time.Microsecond}, err
+		case messageFailed:
+			var failure refused
+			if err := json.Unmarshal(body, &failure); err != nil {
+				return Result{}, err
+			}
+			if failure.Replace {
+				return Result{}, &Broken{&failure.Failure}
+			}
+			return Result{}, &failure.Failure
+		default:
+			return Result{}, fmt.Errorf("a query worker sent a message of kind %q", kind)
+		}
+	}
+}
+
+// resident is the worker's resident memory in bytes; 0 when it cannot be told.
+func (w *worker) resident() int64 {
+	b, err := os.ReadFile("/proc/" + strconv.Itoa(w.cmd.Process.Pid) + "/statm")
+	if err != nil {
+		return 0
+	}
+	fields := bytes.Fields(b)
+	if len(fields) < 2 {
+		return 0
+	}
+	pages, _ := strconv.ParseInt(string(fields[1]), 10, 64)
+	return pages * int64(os.Getpagesize())
+}
+
+func (w *worker) kill() { _ = w.cmd.Process.Kill() }
+
+// stop ends the process and waits for it. It may be called on nil.
+func (w *worker) stop() {
+	if w == nil {
+		return
+	}
+	_ = w.closer.Close()
+	w.kill()
+	_ = w.cmd.Wait()
+}
+
+// tail keeps the end of what a worker says on standard error.
+type tail struct {
+	mu   sync.Mutex
+	text []byte
+}
+
+const tailSize = 8 << 10
+
+func (t *tail) Write(p []byte) (int, error) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	t.text = append(t.text, p...)
+	if len(t.text) > tailSize { // the first lines tell more than the last: a crash begins with its reason
+		t.text = t.text[:tailSize]
+	}
+	return len(p), nil
+}
+
+func (t *tail) last() string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return string(t.text)
+}

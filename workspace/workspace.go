@@ -1,0 +1,174 @@
+// Package workspace reads a workspace: tovrel.yaml, the golden sets, and the frozen datasets under .tovrel. It asks no
+// translator and runs no query.
+package workspace
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"tovrel/core/match"
+	"tovrel/core/near"
+	"tovrel/core/source"
+	"tovrel/core/value"
+	"tovrel/engine"
+	"tovrel/trouble"
+)
+
+// ConfigName is the file that makes a folder a workspace.
+const ConfigName = "tovrel.yaml"
+
+// Workspace is a folder with tovrel.yaml, read.
+type Workspace struct {
+	Root        string
+	Datasets    []*Dataset    // in the order of the file
+	Translators []*Translator // in the order of the file
+	Rules       match.Rules
+	Run         RunSettings
+	Limits      engine.Limits
+	History     string // path of the history
+}
+
+// Dataset is a named group of sample tables.
+type Dataset struct {
+	Name   string
+	At     source.Position
+	AsOf   string // ISO date or timestamp; "" for none
+	Tables []Table
+	Limits engine.Limits
+}
+
+// Table is one sample table.
+type Table struct {
+	Name  string
+	At    source.Position
+	File  string // as written
+	Types map[string]value.Kind
+}
+
+// Translator is what is under test.
+type Translator struct {
+	Name     string // name@version
+	At       source.Position
+	Kind     string        // "command" or "recorded"
+	Run      []string      // command: the program and its arguments
+	Env      []string      // command: names of environment variables that pass
+	Dir      string        // command: where it runs; the workspace by default
+	File     string        // recorded
+	Parallel int           // asks at once
+	Timeout  time.Duration // of one ask
+}
+
+// RunSettings are the defaults of runs.
+type RunSettings struct {
+	Parallel int
+	Timeout  time.Duration
+}
+
+// Find gives the nearest folder at or above a start that holds tovrel.yaml.
+func Find(start string) (string, error) {
+	dir, err := filepath.Abs(start)
+	if err != nil {
+		return "", trouble.As(trouble.Unreadable, err)
+	}
+	for {
+		if _, err := os.Stat(filepath.Join(dir, ConfigName)); err == nil {
+			return dir, nil
+		}
+		parent := filepath.Dir(dir)
+		if parent == dir {
+			return "", trouble.New(trouble.Unreadable, "no %s here or in a folder above; go to a workspace, name one with --workspace DIR, or make one with `tovrel demo DIR`", ConfigName)
+		}
+		dir = parent
+	}
+}
+
+// Open reads the workspace in a folder. Defects of tovrel.yaml are source.Problems.
+func Open(root string) (*Workspace, error) {
+	text, err := os.ReadFile(filepath.Join(root, ConfigName))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, trouble.New(trouble.Unreadable, "%s has no %s; name a workspace with --workspace DIR", root, ConfigName)
+	}
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
+	}
+	w, problems := parse(text)
+	if len(problems) > 0 {
+		return nil, trouble.As(trouble.Unreadable, problems)
+	}
+	w.Root = root
+	return w, nil
+}
+
+// Path makes a path of the workspace absolute.
+func (w *Workspace) Path(path string) string {
+	if filepath.IsAbs(path) {
+		return path
+	}
+	return filepath.Join(w.Root, path)
+}
+
+// State is the folder for frozen datasets and history; it is made when it is missing.
+func (w *Workspace) State() (string, error) {
+	dir := filepath.Join(w.Root, ".tovrel")
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return "", trouble.New(trouble.Unreadable, "the folder %s cannot be made: %w", dir, err)
+	}
+	ignore := filepath.Join(dir, ".gitignore")
+	if _, err := os.Stat(ignore); errors.Is(err, fs.ErrNotExist) {
+		if err := os.WriteFile(ignore, []byte("*\n"), 0o644); err != nil {
+			return "", trouble.New(trouble.Unreadable, "%s cannot be written: %w", ignore, err)
+		}
+	}
+	return dir, nil
+}
+
+// Dataset finds a dataset by name.
+func (w *Workspace) Dataset(name string) (*Dataset, error) {
+	var names []string
+	for _, d := range w.Datasets {
+		if d.Name == name {
+			return d, nil
+		}
+		names = append(names, d.Name)
+	}
+	return nil, unknown("dataset", name, names)
+}
+
+// Translator finds a translator by its name and version; a name alone is enough where it has one version.
+func (w *Workspace) Translator(name string) (*Translator, error) {
+	var names []string
+	var found []*Translator
+	for _, t := range w.Translators {
+		if t.Name == name {
+			return t, nil
+		}
+		if base, _, _ := strings.Cut(t.Name, "@"); base == name {
+			found = append(found, t)
+		}
+		names = append(names, t.Name)
+	}
+	if len(found) == 1 {
+		return found[0], nil
+	}
+	return nil, unknown("translator", name, names)
+}
+
+func unknown(what, name string, known []string) error {
+	if len(known) == 0 {
+		return trouble.New(trouble.Usage, "unknown %s %q; %s has none", what, name, ConfigName)
+	}
+	return trouble.New(trouble.Usage, "unknown %s %q; %s", what, name, near.Hint(name, known))
+}
+
+// plural is "1 row" or "3 rows".
+func plural(n int, one string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %ss", n, one)
+}
