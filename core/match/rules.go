@@ -245,3 +245,28 @@ func fold(name string) string {
 		return r
 	}, strings.ToLower(name))
 }
+
+// CheckColumns refuses rules that name columns which the expected table does not have.
+func (r Rules) CheckColumns(expected []string) error {
+	known := map[string]bool{}
+	for _, n := range expected {
+		known[fold(n)] = true
+	}
+	var named []string
+	for column := range r.byColumn {
+		named = append(named, column)
+	}
+	if c := r.get("order"); c.Value == "ranked" {
+		keys, _ := parseRanking(c.Argument) // checked when it was set
+		for _, k := range keys {
+			named = append(named, k.Name)
+		}
+	}
+	sort.Strings(named)
+	for _, n := range named {
+		if !known[fold(n)] {
+			return ruleError(BadValue, "the rules name the column %q, which the expected table does not have; %s", n, near.Hint(n, expected))
+		}
+	}
+	return nil
+}

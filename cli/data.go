@@ -1,0 +1,153 @@
+package cli
+
+import (
+	"context"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/golden"
+	"tovrel/core/table"
+	"tovrel/engine"
+	"tovrel/engine/duckdb"
+	"tovrel/render"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+func newDataCmd(a *app) *cobra.Command {
+	cmd := &cobra.Command{Use: "data", Short: "Import, freeze and query sample data", Args: cobra.ArbitraryArgs, RunE: group}
+	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataQueryCmd(a))
+	return cmd
+}
+
+func newDataListCmd(a *app) *cobra.Command {
+	return &cobra.Command{
+		Use: "list", Short: "Datasets with their tables, and whether they are frozen", Args: usage(cobra.NoArgs),
+		RunE: func(*cobra.Command, []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			return a.listDatasets(w, w.Datasets)
+		},
+	}
+}
+
+func (a *app) listDatasets(w *workspace.Workspace, datasets []*workspace.Dataset) error {
+	var rows []view.Dataset
+	for _, d := range datasets {
+		state, frozen, err := w.FreezeState(d)
+		rows = append(rows, datasetRow(d, state, frozen, err))
+	}
+	return a.show(view.Datasets(rows))
+}
+
+func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.Frozen, problem error) view.Dataset {
+	row := view.Dataset{Name: d.Name, State: string(state), AsOf: d.AsOf, Tables: []view.DatasetTable{}}
+	known := map[string]duckdb.Table{}
+	if frozen != nil {
+		row.Fingerprint = frozen.Fingerprint
+		for _, t := range frozen.Tables {
+			known[t.Name] = t
+		}
+	}
+	if problem != nil {
+		row.Problem = problem.Error()
+	}
+	for _, t := range d.Tables {
+		item := view.DatasetTable{Name: t.Name, File: t.File, Rows: -1, Columns: []table.ColumnHead{}}
+		if k, ok := known[t.Name]; ok {
+			item.Rows = k.Rows
+			for _, c := range k.Columns {
+				item.Columns = append(item.Columns, table.ColumnHead{Name: c.Name, Type: c.Type})
+			}
+		}
+		row.Tables = append(row.Tables, item)
+	}
+	return row
+}
+
+func newDataFreezeCmd(a *app) *cobra.Command {
+	return &cobra.Command{
+		Use: "freeze [NAME…]", Short: "Freeze datasets, so that every run sees the same rows",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			datasets := w.Datasets
+			if len(args) > 0 {
+				datasets = nil
+			}
+			for _, name := range args {
+				d, err := w.Dataset(name)
+				if err != nil {
+					return err
+				}
+				datasets = append(datasets, d)
+			}
+			for _, d := range datasets {
+				if _, err := a.freeze(cmd.Context(), w, d); err != nil {
+					return err
+				}
+			}
+			return a.listDatasets(w, datasets)
+		},
+	}
+}
+
+// freeze gives a dataset's frozen copy, saying so when it has to be made.
+func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*workspace.Frozen, error) {
+	state, frozen, err := w.FreezeState(d)
+	if err != nil || state == workspace.IsFrozen {
+		return frozen, err
+	}
+	a.say("Freezing %s (%s) …", d.Name, workspace.CountTables(d))
+	frozen, _, err = w.Freeze(ctx, d, version)
+	return frozen, err
+}
+
+// pool opens a dataset's workers.
+func (a *app) pool(f *workspace.Frozen, limits engine.Limits, size int) *engine.Pool {
+	return engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: f.Path, Limits: limits}, size)
+}
+
+func newDataQueryCmd(a *app) *cobra.Command {
+	return &cobra.Command{
+		Use: "query NAME SQL", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", Args: usage(cobra.ExactArgs(2)),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			d, err := w.Dataset(args[0])
+			if err != nil {
+				return err
+			}
+			frozen, err := a.freeze(cmd.Context(), w, d)
+			if err != nil {
+				return err
+			}
+			pool := a.pool(frozen, d.Limits, 1)
+			defer pool.Close()
+			result, err := pool.Query(cmd.Context(), engine.Request{SQL: args[1]})
+			if err != nil {
+				return queryError(args[1], err)
+			}
+			return a.showRows(result.Table)
+		},
+	}
+}
+
+// showRows writes a result; as Markdown in the form of a golden set's table, ready to paste.
+func (a *app) showRows(t *table.Table) error {
+	if render.Format(a.output) != render.Markdown {
+		return a.show(view.Rows(t))
+	}
+	formatted, err := golden.FormatTable(t)
+	if err != nil {
+		return trouble.As(trouble.Usage, err)
+	}
+	return a.show(view.Written(formatted))
+}

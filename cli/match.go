@@ -1,0 +1,72 @@
+package cli
+
+import (
+	"context"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/match"
+	"tovrel/core/table"
+	"tovrel/tablefile"
+	"tovrel/trouble"
+	"tovrel/view"
+)
+
+type matchOptions struct {
+	expected, answer string
+	rules            []string
+}
+
+func newMatchCmd(a *app) *cobra.Command {
+	var o matchOptions
+	cmd := &cobra.Command{
+		Use: "match EXPECTED ANSWER", Short: "Tell whether one table file answers another", Args: usage(cobra.ExactArgs(2)),
+		Long: "Compare two table files (CSV, TSV, JSON, JSON Lines, Parquet) as a run compares an answer with what is expected.\nExits 0 when they match and 1 when they do not.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			o.expected, o.answer = args[0], args[1]
+			return a.match(cmd.Context(), o)
+		},
+	}
+	cmd.Flags().StringArrayVar(&o.rules, "rules", nil, "a matching rule as KEY=VALUE, such as order=strict or order=ranked:litres desc; repeatable")
+	return cmd
+}
+
+func (a *app) match(ctx context.Context, o matchOptions) error {
+	var rules match.Rules
+	for _, r := range o.rules {
+		if err := rules.ParseRule(r); err != nil {
+			return trouble.As(trouble.Usage, err)
+		}
+	}
+	expected, err := tablefile.Read(ctx, o.expected)
+	if err != nil {
+		return err
+	}
+	answer, err := tablefile.Read(ctx, o.answer)
+	if err != nil {
+		return err
+	}
+	if err := rules.CheckColumns(expected.Names()); err != nil {
+		return trouble.As(trouble.Usage, err)
+	}
+	result := match.Match(expected, answer, rules, match.Known{Rounded: everyColumn(expected)})
+	if err := a.show(view.Match(expected, answer, result)); err != nil {
+		return err
+	}
+	if !result.Matched {
+		return trouble.ErrFound
+	}
+	return nil
+}
+
+// everyColumn says that all columns of a table are as written, so that their numbers may be rounded.
+func everyColumn(t *table.Table) []bool {
+	flags := make([]bool, len(t.Columns))
+	for i := range flags {
+		flags[i] = true
+	}
+	return flags
+}
+
+// readTable reads a table file.
+func readTable(path string) (*table.Table, error) { return tablefile.Read(context.Background(), path) }

@@ -1,0 +1,176 @@
+// Package cli is the command line: one file for each command, with its options, its constructor and its run function. It wires
+// the other packages together and computes nothing itself.
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"strings"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/near"
+	"tovrel/render"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+// Version is the program's version; a release build sets it.
+var version = "0.1.0-dev"
+
+// Streams are where a command reads and writes, and what is known of the terminal behind them.
+type Streams struct {
+	In       io.Reader
+	Out, Err io.Writer
+	Width    int  // of the terminal that Out is; 0 for a pipe
+	Terminal bool // Out is a terminal
+	Progress bool // Err is a terminal
+	Unicode  bool // the terminal shows more than ASCII
+	NoColor  bool // NO_COLOR is set
+}
+
+// app is what every command shares: the streams and the flags of the root.
+type app struct {
+	Streams
+	program   string // the program's own executable, for workers
+	workspace string
+	output    formatFlag
+	quiet     bool
+	verbose   bool
+	noColor   bool
+}
+
+// Main runs the program and gives its exit code.
+func Main(args []string, s Streams) int {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	program, err := os.Executable()
+	if err != nil {
+		program = os.Args[0]
+	}
+	a := &app{Streams: s, program: program, output: formatFlag(render.Table)}
+	root := newRootCmd(a)
+	root.SetArgs(args)
+	err = root.ExecuteContext(ctx)
+	if ctx.Err() != nil && err != nil {
+		err = trouble.As(trouble.Interrupted, err)
+	}
+	if err != nil && !errors.Is(err, trouble.ErrFound) {
+		fmt.Fprintln(s.Err, "tovrel: "+err.Error())
+	}
+	return trouble.ExitCode(err)
+}
+
+func newRootCmd(a *app) *cobra.Command {
+	root := &cobra.Command{
+		Use:           "tovrel",
+		Short:         "A test bench for question-to-query translators",
+		Long:          "Tovrel keeps golden sets of business questions with expected answers, asks translators, runs their queries\nover frozen sample data, and tells whether the answers are right.",
+		SilenceErrors: true, SilenceUsage: true,
+		Version: version,
+		Args:    cobra.ArbitraryArgs,
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if len(args) > 0 {
+				return unknownCommand(cmd, args[0])
+			}
+			return cmd.Help()
+		},
+	}
+	root.SetIn(a.In)
+	root.SetOut(a.Out)
+	root.SetErr(a.Err)
+	root.SetVersionTemplate("tovrel {{.Version}}\n")
+	flags := root.PersistentFlags()
+	flags.StringVar(&a.workspace, "workspace", "", "folder of the workspace (default: the nearest one up with tovrel.yaml)")
+	flags.Var(&a.output, "output", "table, json, csv or markdown")
+	flags.BoolVar(&a.quiet, "quiet", false, "no progress and no hints")
+	flags.BoolVar(&a.verbose, "verbose", false, "a line for each step")
+	flags.BoolVar(&a.noColor, "no-color", false, "no colours (also NO_COLOR)")
+	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error {
+		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
+	})
+	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newRunCmd(a), newShowCmd(a), newMatchCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	return root
+}
+
+// group is the run function of a command that only holds others.
+func group(cmd *cobra.Command, args []string) error {
+	if len(args) > 0 {
+		return unknownCommand(cmd, args[0])
+	}
+	return cmd.Help()
+}
+
+func unknownCommand(cmd *cobra.Command, name string) error {
+	var known []string
+	for _, c := range cmd.Commands() {
+		if c.IsAvailableCommand() {
+			known = append(known, c.Name())
+		}
+	}
+	return trouble.New(trouble.Usage, "unknown command %q; %s", name, near.Hint(name, known))
+}
+
+// formatFlag is the --output flag: it checks and completes itself.
+type formatFlag render.Format
+
+func (f *formatFlag) String() string { return string(*f) }
+func (f *formatFlag) Type() string   { return "FORMAT" }
+func (f *formatFlag) Set(s string) error {
+	for _, known := range render.Formats() {
+		if s == known {
+			*f = formatFlag(s)
+			return nil
+		}
+	}
+	return fmt.Errorf("the formats are %s", strings.Join(render.Formats(), ", "))
+}
+
+// show writes a screen to standard output in the chosen format.
+func (a *app) show(s view.Screen) error {
+	if a.quiet {
+		s.Next = nil
+	}
+	return render.Screen(a.Out, s, render.Format(a.output), a.look())
+}
+
+func (a *app) look() render.Options {
+	return render.Options{Width: a.Width, Color: a.Terminal && !a.noColor && !a.NoColor, Unicode: a.Unicode || !a.Terminal}
+}
+
+// say writes a line about what is going on to standard error.
+func (a *app) say(format string, args ...any) {
+	if !a.quiet {
+		fmt.Fprintf(a.Err, format+"\n", args...)
+	}
+}
+
+// open opens the workspace that the command line names, or the nearest one up.
+func (a *app) open() (*workspace.Workspace, error) {
+	root := a.workspace
+	if root == "" {
+		found, err := workspace.Find(".")
+		if err != nil {
+			return nil, err
+		}
+		root = found
+	}
+	return workspace.Open(root)
+}
+
+// usage wraps a check of arguments, so that its error says how the command is used.
+func usage(check cobra.PositionalArgs) cobra.PositionalArgs {
+	return func(cmd *cobra.Command, args []string) error {
+		if err := check(cmd, args); err != nil {
+			return trouble.New(trouble.Usage, "%w; usage: %s", err, cmd.UseLine())
+		}
+		return nil
+	}
+}

@@ -1,0 +1,113 @@
+package cli
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/near"
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/history"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+func newShowCmd(a *app) *cobra.Command {
+	return &cobra.Command{
+		Use: "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
+		Long: "RUN is a number, latest, or a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before).",
+		RunE: func(_ *cobra.Command, args []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			store, err := openHistory(w)
+			if err != nil {
+				return err
+			}
+			defer store.Close() //nolint:errcheck // only read
+			r, err := store.Find(args[0])
+			if err != nil {
+				return err
+			}
+			attempts, err := store.Attempts(r.ID)
+			if err != nil {
+				return err
+			}
+			if len(args) == 1 {
+				return a.show(view.Scoreboard(r, attempts))
+			}
+			return a.showQuestion(store, r, attempts, args[1])
+		},
+	}
+}
+
+// openHistory opens the history of earlier runs; it makes none where there is none.
+func openHistory(w *workspace.Workspace) (*history.Store, error) {
+	path := w.Path(w.History)
+	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+		return nil, trouble.New(trouble.Usage, "the workspace has no runs yet; make one with `tovrel run`")
+	}
+	return history.Open(path)
+}
+
+func (a *app) showQuestion(store *history.Store, r run.Run, attempts []run.Attempt, name string) error {
+	chosen, others, err := ofQuestion(attempts, name)
+	if err != nil {
+		return err
+	}
+	var tables view.Tables
+	if chosen.Expected != "" {
+		stored, err := store.Table(chosen.Expected)
+		if err != nil {
+			return err
+		}
+		tables.Expected, tables.ExpectedRows = stored.Table, stored.Rows
+	}
+	if chosen.Answer != "" {
+		stored, err := store.Table(chosen.Answer)
+		if err != nil {
+			return err
+		}
+		tables.Answer, tables.AnswerRows = stored.Table, stored.Rows
+	}
+	return a.show(view.Question(r, chosen, tables, others))
+}
+
+// ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.
+func ofQuestion(attempts []run.Attempt, name string) (run.Attempt, []run.Attempt, error) {
+	var found []run.Attempt
+	var names []string
+	for _, at := range attempts {
+		if at.Question == name || idOf(at.Question) == name {
+			found = append(found, at)
+		}
+		if n := len(names); n == 0 || names[n-1] != at.Question {
+			names = append(names, at.Question)
+		}
+	}
+	if len(found) == 0 {
+		return run.Attempt{}, nil, trouble.New(trouble.Usage, "the run has no question %q; %s", name, near.Hint(name, names))
+	}
+	first := 0
+	for i, at := range found {
+		if at.Verdict != score.Right {
+			first = i
+			break
+		}
+	}
+	return found[first], append(append([]run.Attempt(nil), found[:first]...), found[first+1:]...), nil
+}
+
+func idOf(question string) string {
+	for i := len(question) - 1; i >= 0; i-- {
+		if question[i] == '/' {
+			return question[i+1:]
+		}
+	}
+	return question
+}

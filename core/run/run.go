@@ -1,0 +1,193 @@
+// Package run holds the record of a run: what was asked, what came back, and how it was judged. It sums a run up; it stores
+// nothing and judges nothing.
+package run
+
+import (
+	"encoding/json"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/score"
+)
+
+// State of a run.
+type State string
+
+// The states. A run that is still going, or was killed, is Running in the history.
+const (
+	Running  State = "running"
+	Complete State = "complete"
+	Partial  State = "partial" // narrowed to some questions
+	Stopped  State = "stopped"
+)
+
+// Run is all attempts of one translator over chosen golden sets.
+type Run struct {
+	ID         int                `json:"run"`
+	Translator string             `json:"translator"`
+	State      State              `json:"state"`
+	Started    time.Time          `json:"started"`
+	Duration   time.Duration      `json:"duration"`
+	Tool       string             `json:"tool"`
+	Datasets   map[string]string  `json:"datasets"` // fingerprint of each dataset
+	Planned    int                `json:"planned"`  // attempts
+	Weights    map[string]float64 `json:"weights"`  // of each question
+}
+
+// Attempt is one wording asked once.
+type Attempt struct {
+	Question  string // set/id
+	Wording   string
+	Repeat    int
+	Turn      int
+	Verdict   score.Verdict
+	Closeness *float64
+	Remarks   []match.Remark
+	Faults    []fault.Fault
+	Query     string // "" where the reply had none
+	Reading   string // title of the reading that was matched; "" for the question's own
+	Reason    fault.Reason
+	Why       string          // the rule that decided, in words
+	Raw       json.RawMessage // the reply; invalid JSON is kept as a JSON string
+	Latency   time.Duration   // of asking
+	Ran       time.Duration   // of executing
+	Cost      float64
+
+	Reference string // the reference query that was held against it
+	Expected  string // digest of the expected table; "" for none
+	Answer    string // digest of the answer table; "" for none
+	Match     *Match // how the two were aligned; nil where they never met
+	Notes     []string
+}
+
+// Match is what a side-by-side view needs of a match.Result. Rows and columns count from 0.
+type Match struct {
+	Columns   []match.ColumnPair
+	Extra     []int
+	AnswerOf  []int
+	Cells     []CellPlace
+	Missing   []int
+	ExtraRows []int
+}
+
+// CellPlace is where a pair of rows differs.
+type CellPlace struct{ ExpectedRow, AnswerRow, Column int }
+
+// maxPlaces bounds what is kept of a large difference.
+const maxPlaces = 10_000
+
+// Compact keeps of a match what a view needs, bounded.
+func Compact(r match.Result) *Match {
+	m := &Match{Columns: r.Columns, Extra: r.Extra, AnswerOf: head(r.AnswerOf), Missing: head(r.Missing), ExtraRows: head(r.ExtraRows)}
+	for _, c := range r.Cells[:min(len(r.Cells), maxPlaces)] {
+		m.Cells = append(m.Cells, CellPlace{c.ExpectedRow, c.AnswerRow, c.Column})
+	}
+	return m
+}
+
+func head(rows []int) []int { return rows[:min(len(rows), maxPlaces)] }
+
+// Summary sums a run up, in the form of the JSON output.
+type Summary struct {
+	Run             int                    `json:"run"`
+	Translator      string                 `json:"translator"`
+	State           State                  `json:"state"`
+	Questions       int                    `json:"questions"`
+	AttemptsTotal   int                    `json:"attempts_total"`
+	Right           int                    `json:"right"`
+	Wrong           int                    `json:"wrong"`
+	Failed          int                    `json:"failed"`
+	Lucky           int                    `json:"lucky"`
+	Unscored        int                    `json:"unscored"`
+	UnscoredReasons map[fault.Reason]int   `json:"unscored_reasons"`
+	Answered        int                    `json:"answered"`
+	WrongOfAnswered *float64               `json:"wrong_of_answered"`
+	Accuracy        *float64               `json:"accuracy"`
+	Interval        *[2]float64            `json:"interval"`
+	Agreement       *float64               `json:"agreement"`
+	Standing        map[score.Standing]int `json:"standing"`
+	Faults          map[fault.Code]int     `json:"faults"` // main faults
+	Cost            float64                `json:"cost"`
+	LatencyMS       Latency                `json:"latency_ms"`
+	DurationMS      int64                  `json:"duration_ms"`
+}
+
+// Latency of asking, in milliseconds.
+type Latency struct {
+	P50 float64 `json:"p50"`
+	P95 float64 `json:"p95"`
+}
+
+// Summarise sums up a run's attempts.
+func Summarise(r Run, attempts []Attempt) Summary {
+	s := Summary{Run: r.ID, Translator: r.Translator, State: r.State, AttemptsTotal: len(attempts), DurationMS: r.Duration.Milliseconds(),
+		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{}}
+	for _, standing := range score.Standings() {
+		s.Standing[standing] = 0
+	}
+	var latencies []float64
+	for _, a := range attempts {
+		s.count(a)
+		if a.Raw != nil || a.Latency > 0 {
+			latencies = append(latencies, float64(a.Latency.Microseconds())/1000)
+		}
+	}
+	questions := byQuestion(r, attempts)
+	s.Questions = len(questions)
+	for _, q := range questions {
+		s.Standing[score.StandingOf(q.Attempts)]++
+	}
+	if rate := score.Accuracy(questions); rate != nil {
+		s.Accuracy, s.Interval = &rate.Value, &[2]float64{rate.Low, rate.High}
+	}
+	if s.Answered > 0 {
+		share := float64(s.Wrong) / float64(s.Answered)
+		s.WrongOfAnswered = &share
+	}
+	s.LatencyMS = Latency{score.Percentile(latencies, 0.5), score.Percentile(latencies, 0.95)}
+	return s
+}
+
+func (s *Summary) count(a Attempt) {
+	switch a.Verdict {
+	case score.Right:
+		s.Right++
+	case score.Wrong:
+		s.Wrong++
+	case score.Failed:
+		s.Failed++
+	case score.Lucky:
+		s.Lucky++
+	case score.Unscored:
+		s.Unscored++
+		s.UnscoredReasons[a.Reason]++
+	}
+	if a.Verdict == score.Right || a.Verdict == score.Wrong || a.Verdict == score.Lucky {
+		s.Answered++
+	}
+	if a.Verdict != score.Unscored && len(a.Faults) > 0 {
+		s.Faults[a.Faults[0].Code]++
+	}
+	s.Cost += a.Cost
+}
+
+// byQuestion gathers verdicts by question, in the order in which questions first occur.
+func byQuestion(r Run, attempts []Attempt) []score.Question {
+	index := map[string]int{}
+	var questions []score.Question
+	for _, a := range attempts {
+		i, ok := index[a.Question]
+		if !ok {
+			i = len(questions)
+			index[a.Question] = i
+			weight, given := r.Weights[a.Question]
+			if !given {
+				weight = 1
+			}
+			questions = append(questions, score.Question{Weight: weight})
+		}
+		questions[i].Attempts = append(questions[i].Attempts, a.Verdict)
+	}
+	return questions
+}

@@ -1,0 +1,76 @@
+package history
+
+import (
+	"database/sql"
+	"errors"
+	"strconv"
+	"strings"
+
+	"tovrel/core/near"
+	"tovrel/core/run"
+	"tovrel/trouble"
+)
+
+// Find finds a run by number, "latest" (the newest of any state), a translator (its latest complete run), or a
+// translator with ~N (the Nth before that).
+func (s *Store) Find(name string) (run.Run, error) {
+	if id, err := strconv.Atoi(name); err == nil {
+		return s.one(name, "SELECT id, body FROM run WHERE id = ?", id)
+	}
+	if name == "latest" {
+		return s.one(name, "SELECT id, body FROM run ORDER BY id DESC LIMIT 1")
+	}
+	translator, back, hasBack := strings.Cut(name, "~")
+	n := 0
+	if hasBack {
+		var err error
+		if n, err = strconv.Atoi(back); err != nil || n < 0 {
+			return run.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
+		}
+	}
+	return s.one(name, "SELECT id, body FROM run WHERE translator = ? AND state = ? ORDER BY id DESC LIMIT 1 OFFSET ?", translator, run.Complete, n)
+}
+
+func (s *Store) one(name, query string, args ...any) (run.Run, error) {
+	rows, err := s.db.Query(query, args...)
+	if err != nil {
+		return run.Run{}, trouble.As(trouble.Unreachable, err)
+	}
+	runs, err := collectRuns(rows)
+	if err != nil {
+		return run.Run{}, err
+	}
+	if len(runs) == 0 {
+		return run.Run{}, s.unknown(name)
+	}
+	return runs[0], nil
+}
+
+// unknown says what runs there are instead.
+func (s *Store) unknown(name string) error {
+	var newest sql.NullInt64
+	err := s.db.QueryRow("SELECT max(id) FROM run").Scan(&newest)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return trouble.As(trouble.Unreachable, err)
+	}
+	if !newest.Valid {
+		return trouble.New(trouble.Usage, "unknown run %q; the history has none yet, make one with `tovrel run`", name)
+	}
+	if _, err := strconv.Atoi(name); err == nil {
+		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
+	}
+	known := []string{"latest"}
+	rows, err := s.db.Query("SELECT DISTINCT translator FROM run WHERE state = ? ORDER BY translator", run.Complete)
+	if err != nil {
+		return trouble.As(trouble.Unreachable, err)
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	for rows.Next() {
+		var t string
+		if err := rows.Scan(&t); err != nil {
+			return trouble.As(trouble.Unreachable, err)
+		}
+		known = append(known, t)
+	}
+	return trouble.New(trouble.Usage, "unknown run %q (a translator's name finds its latest complete run); %s", name, near.Hint(name, known))
+}

@@ -1,0 +1,243 @@
+// Package history keeps runs in a SQLite file. Every attempt is stored in its own transaction; runs never change once they
+// are finished.
+package history
+
+import (
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"time"
+
+	_ "modernc.org/sqlite" // the driver
+
+	"tovrel/core/run"
+	"tovrel/core/table"
+	"tovrel/trouble"
+)
+
+// version is of the store's form. A newer one is refused.
+const version = 1
+
+const form = `
+CREATE TABLE run (
+  id INTEGER PRIMARY KEY,
+  translator TEXT NOT NULL,
+  state TEXT NOT NULL,
+  body TEXT NOT NULL
+) STRICT;
+CREATE TABLE attempt (
+  run INTEGER NOT NULL REFERENCES run(id),
+  place INTEGER NOT NULL,      -- in the plan
+  question TEXT NOT NULL,
+  body TEXT NOT NULL,
+  PRIMARY KEY (run, place)
+) STRICT;
+CREATE TABLE result (          -- tables by the digest of their content
+  digest TEXT PRIMARY KEY,
+  body BLOB NOT NULL
+) STRICT;
+CREATE INDEX run_translator ON run(translator, id);`
+
+// Store is an open history.
+type Store struct {
+	db *sql.DB
+}
+
+// Open opens a history file, making it when it is missing.
+func Open(path string) (*Store, error) {
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be made: %w", path, err)
+	}
+	options := url.Values{"_pragma": {"journal_mode(WAL)", "synchronous(NORMAL)", "busy_timeout(10000)", "foreign_keys(1)"}, "_txlock": {"immediate"}}
+	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Opaque: url.PathEscape(path), RawQuery: options.Encode()}).String())
+	if err != nil {
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
+	}
+	s := &Store{db}
+	if err := s.prepare(); err != nil {
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, errors.Join(err, db.Close()))
+	}
+	return s, nil
+}
+
+// prepare makes the tables of a new file and refuses one of a newer program.
+func (s *Store) prepare() error {
+	tx, err := s.db.Begin()
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	var has int
+	if err := tx.QueryRow("PRAGMA user_version").Scan(&has); err != nil {
+		return err
+	}
+	switch {
+	case has > version:
+		return fmt.Errorf("it was written by a newer program (form %d, this one reads %d); use that program, or move the file away", has, version)
+	case has == version:
+		return nil
+	}
+	if _, err := tx.Exec(form + fmt.Sprintf("PRAGMA user_version = %d;", version)); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// Close closes the history.
+func (s *Store) Close() error { return s.db.Close() }
+
+// Begin stores a new run and numbers it.
+func (s *Store) Begin(r run.Run) (int, error) {
+	body, err := json.Marshal(r)
+	if err != nil {
+		return 0, err
+	}
+	result, err := s.db.Exec("INSERT INTO run (translator, state, body) VALUES (?, ?, ?)", r.Translator, r.State, string(body))
+	if err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	id, err := result.LastInsertId()
+	return int(id), err
+}
+
+// Finish stores a run's end.
+func (s *Store) Finish(r run.Run) error {
+	body, err := json.Marshal(r)
+	if err != nil {
+		return err
+	}
+	_, err = s.db.Exec("UPDATE run SET state = ?, body = ? WHERE id = ?", r.State, string(body), r.ID)
+	return trouble.As(trouble.Unreachable, err)
+}
+
+// Save stores an attempt, at its place in the run's plan, with its tables.
+func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
+	body, err := json.Marshal(a)
+	if err != nil {
+		return err
+	}
+	tx, err := s.db.Begin()
+	if err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	for _, t := range tables {
+		if t.Digest == "" {
+			continue
+		}
+		if _, err := tx.Exec("INSERT OR IGNORE INTO result (digest, body) VALUES (?, ?)", t.Digest, t.Body); err != nil {
+			return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+		}
+	}
+	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	return trouble.As(trouble.Unreachable, tx.Commit())
+}
+
+// Stored is a table as it is kept, under the digest of its content.
+type Stored struct {
+	Digest string
+	Body   []byte
+	Table  *table.Table
+	Rows   int // of the whole table; Table may be only its head
+}
+
+// maxStored bounds the rows of a table that are kept.
+const maxStored = 2000
+
+type storedForm struct {
+	Rows  int             `json:"rows"`
+	Table json.RawMessage `json:"table"`
+}
+
+// Keep makes the stored form of a table: its first 2,000 rows, and how many there were.
+func Keep(t *table.Table) Stored {
+	body, err := json.Marshal(t.Head(maxStored))
+	if err == nil {
+		body, err = json.Marshal(storedForm{t.Rows(), body})
+	}
+	if err != nil { // cannot be: cells always encode
+		panic(err)
+	}
+	digest := sha256.Sum256(body)
+	return Stored{Digest: hex.EncodeToString(digest[:16]), Body: body, Table: t, Rows: t.Rows()}
+}
+
+// Table reads a stored table.
+func (s *Store) Table(digest string) (Stored, error) {
+	stored := Stored{Digest: digest}
+	if err := s.db.QueryRow("SELECT body FROM result WHERE digest = ?", digest).Scan(&stored.Body); err != nil {
+		return stored, trouble.New(trouble.Unreachable, "a stored table cannot be read: %w", err)
+	}
+	var f storedForm
+	err := json.Unmarshal(stored.Body, &f)
+	if err == nil {
+		stored.Rows = f.Rows
+		stored.Table, err = table.FromJSON(f.Table)
+	}
+	return stored, trouble.As(trouble.Unreachable, err)
+}
+
+// Attempts reads a run's attempts in the order of its plan.
+func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
+	rows, err := s.db.Query("SELECT body FROM attempt WHERE run = ? ORDER BY place", runID)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collect[run.Attempt](rows)
+}
+
+// Runs reads all runs, the oldest first.
+func (s *Store) Runs() ([]run.Run, error) {
+	rows, err := s.db.Query("SELECT id, body FROM run ORDER BY id")
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collectRuns(rows)
+}
+
+func collectRuns(rows *sql.Rows) ([]run.Run, error) {
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	var runs []run.Run
+	for rows.Next() {
+		var id int
+		var body string
+		var r run.Run
+		if err := rows.Scan(&id, &body); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		if err := json.Unmarshal([]byte(body), &r); err != nil {
+			return nil, trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", id, err)
+		}
+		r.ID = id
+		runs = append(runs, r)
+	}
+	return runs, trouble.As(trouble.Unreachable, rows.Err())
+}
+
+func collect[T any](rows *sql.Rows) ([]T, error) {
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	var all []T
+	for rows.Next() {
+		var body string
+		var item T
+		if err := rows.Scan(&body); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		if err := json.Unmarshal([]byte(body), &item); err != nil {
+			return nil, trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
+		}
+		all = append(all, item)
+	}
+	return all, trouble.As(trouble.Unreachable, rows.Err())
+}
+
+// Now is the time that new runs start at; it is kept to the second.
+func Now() time.Time { return time.Now().UTC().Truncate(time.Second) }

@@ -1,0 +1,147 @@
+package render
+
+import (
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+
+	"tovrel/view"
+)
+
+// narrowest is how far a column is cut at most.
+const narrowest = 6
+
+// gap is the space between two columns.
+const gap = 2
+
+// grid writes a table with a rule under its header and no other lines.
+func (p *printer) grid(g view.Grid) {
+	shown := make([][]string, len(g.Rows))
+	for r, row := range g.Rows {
+		shown[r] = make([]string, len(row))
+		for i, cell := range row {
+			shown[r][i] = p.cell(cell)
+		}
+	}
+	widths := p.widths(g, shown)
+	t := table.NewWriter()
+	t.SetStyle(ruled)
+	var configs []table.ColumnConfig
+	header := table.Row{}
+	for i, c := range g.Columns {
+		align := text.AlignLeft
+		if c.Right {
+			align = text.AlignRight
+		}
+		configs = append(configs, table.ColumnConfig{Number: i + 1, Align: align, AlignHeader: align, WidthMin: widths[i]})
+		header = append(header, p.fit(printable(c.Name), widths[i]))
+	}
+	t.SetColumnConfigs(configs)
+	t.AppendHeader(header)
+	for r, row := range g.Rows {
+		out := table.Row{}
+		for i := range row {
+			out = append(out, p.paint(row[i].Tone, p.fit(shown[r][i], widths[i])))
+		}
+		t.AppendRow(out)
+	}
+	p.groups(g, widths)
+	for _, l := range strings.Split(t.Render(), "\n") {
+		p.b.WriteString(strings.TrimRight(l, " ") + "\n")
+	}
+}
+
+// ruled is the one table style.
+var ruled = func() table.Style {
+	s := table.StyleDefault
+	s.Name = "ruled"
+	s.Box.PaddingLeft, s.Box.PaddingRight = "", "  "
+	s.Box.MiddleHorizontal, s.Box.MiddleSeparator, s.Box.MiddleVertical = "─", "─", ""
+	s.Options = table.Options{SeparateHeader: true}
+	s.Format = table.FormatOptions{Header: text.FormatDefault, Row: text.FormatDefault, Footer: text.FormatDefault}
+	return s
+}()
+
+// groups writes the headings that stand over neighbouring columns.
+func (p *printer) groups(g view.Grid, widths []int) {
+	if len(g.Groups) == 0 {
+		return
+	}
+	var b strings.Builder
+	at := 0
+	for _, group := range g.Groups {
+		room := 0
+		for _, w := range widths[at:min(at+group.Width, len(widths))] {
+			room += w + gap
+		}
+		at += group.Width
+		name := p.fit(group.Name, max(1, room-gap))
+		b.WriteString(name + strings.Repeat(" ", max(0, room-text.StringWidth(name))))
+	}
+	p.b.WriteString(p.paint(view.Strong, strings.TrimRight(b.String(), " ")) + "\n")
+}
+
+// cell is a cell with its marks.
+func (p *printer) cell(c view.Cell) string {
+	s := printable(c.Show())
+	if c.Verdict != "" {
+		mark := marks[c.Verdict]
+		if !p.Unicode {
+			mark = asciiMarks[c.Verdict]
+		}
+		s = mark + " " + s
+	}
+	if c.Differs {
+		s = "‹" + s + "›"
+	}
+	return s
+}
+
+// widths gives each column its room: what it needs, or, where the terminal is too narrow, the widest columns give way first.
+func (p *printer) widths(g view.Grid, shown [][]string) []int {
+	widths := make([]int, len(g.Columns))
+	for i, c := range g.Columns {
+		widths[i] = text.StringWidth(printable(c.Name))
+		for _, row := range shown {
+			if i < len(row) {
+				widths[i] = max(widths[i], text.StringWidth(row[i]))
+			}
+		}
+	}
+	if p.Width <= 0 {
+		return widths
+	}
+	for total(widths) > p.Width {
+		widest := -1
+		for i, c := range g.Columns {
+			if !c.Keep && widths[i] > narrowest && (widest < 0 || widths[i] > widths[widest]) {
+				widest = i
+			}
+		}
+		if widest < 0 {
+			break
+		}
+		widths[widest]--
+	}
+	return widths
+}
+
+func total(widths []int) int {
+	sum := -gap
+	for _, w := range widths {
+		sum += w + gap
+	}
+	return sum
+}
+
+// fit cuts a cell to its column; marks of a difference stay on both sides.
+func (p *printer) fit(s string, width int) string {
+	if text.StringWidth(s) <= width {
+		return s
+	}
+	if strings.HasPrefix(s, "‹") && strings.HasSuffix(s, "›") && width > 3 {
+		return "‹" + cutMiddle(strings.TrimSuffix(strings.TrimPrefix(s, "‹"), "›"), width-2) + "›"
+	}
+	return cutMiddle(s, width)
+}

@@ -1,0 +1,79 @@
+// Package render turns a view.Screen into bytes: for a terminal, as Markdown, CSV or JSON. It decides nothing.
+package render
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+
+	"tovrel/view"
+)
+
+// Format is an output format.
+type Format string
+
+// The formats.
+const (
+	Table    Format = "table"
+	JSON     Format = "json"
+	CSV      Format = "csv"
+	Markdown Format = "markdown"
+)
+
+// Formats lists the formats' names.
+func Formats() []string { return []string{string(Table), string(JSON), string(CSV), string(Markdown)} }
+
+// Options say how a terminal looks. The zero Options are those of a pipe: no colour, no cutting.
+type Options struct {
+	Width   int  // columns; 0 for no limit
+	Color   bool // colours on top of marks and words
+	Unicode bool // the terminal shows more than ASCII
+}
+
+// Screen writes a screen in a format.
+func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
+	switch format {
+	case JSON:
+		encoder := json.NewEncoder(w)
+		encoder.SetEscapeHTML(false)
+		encoder.SetIndent("", "  ")
+		return encoder.Encode(s.Data)
+	case CSV:
+		return writeCSV(w, s)
+	case Markdown:
+		return writeMarkdown(w, s)
+	}
+	return terminal(w, s, o)
+}
+
+// writeCSV writes the main grid at full precision.
+func writeCSV(w io.Writer, s view.Screen) error {
+	c := csv.NewWriter(w)
+	for _, p := range s.Parts {
+		if p.Grid == nil || !p.Grid.Main {
+			continue
+		}
+		header := make([]string, len(p.Grid.Columns))
+		for i, column := range p.Grid.Columns {
+			header[i] = column.Name
+		}
+		if err := c.Write(header); err != nil {
+			return err
+		}
+		for _, row := range p.Grid.Rows {
+			record := make([]string, len(row))
+			for i, cell := range row {
+				record[i] = cell.Text
+			}
+			if err := c.Write(record); err != nil {
+				return err
+			}
+		}
+	}
+	c.Flush()
+	if err := c.Error(); err != nil {
+		return fmt.Errorf("the output cannot be written: %w", err)
+	}
+	return nil
+}

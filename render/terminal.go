@@ -1,0 +1,185 @@
+package render
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/jedib0t/go-pretty/v6/text"
+
+	"tovrel/core/score"
+	"tovrel/view"
+)
+
+// marks stand before verdicts, so that colour is never needed to read them.
+var marks = map[score.Verdict]string{score.Right: "●", score.Lucky: "◐", score.Wrong: "✕", score.Failed: "!", score.Unscored: "·"}
+
+// asciiMarks are for terminals without UTF-8.
+var asciiMarks = map[score.Verdict]string{score.Right: "ok", score.Lucky: "~", score.Wrong: "x", score.Failed: "!", score.Unscored: "-"}
+
+// colours are of the Okabe-Ito palette: they stay apart for colour-blind readers, on dark and light.
+var colours = map[view.Tone]string{
+	view.Right: "38;2;0;114;178", view.Lucky: "38;2;230;159;0", view.Wrong: "38;2;213;94;0", view.Failed: "38;2;204;121;167",
+	view.Unscored: "38;2;128;128;128", view.Faint: "2", view.Strong: "1", view.Differs: "1;38;2;213;94;0",
+}
+
+// plainer replaces what a terminal without UTF-8 cannot show.
+var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]", "–", "-", "\u2009", " ")
+
+// printer writes one screen to a terminal or a pipe.
+type printer struct {
+	Options
+	b bytes.Buffer
+}
+
+func terminal(w io.Writer, s view.Screen, o Options) error {
+	p := &printer{Options: o}
+	for _, line := range s.Headline {
+		p.line(line)
+	}
+	for _, part := range s.Parts {
+		p.part(part)
+	}
+	if len(s.Next) > 0 {
+		p.b.WriteByte('\n')
+	}
+	for _, next := range s.Next {
+		p.line(view.Text{Tone: view.Faint, Text: next})
+	}
+	out := strings.TrimPrefix(p.b.String(), "\n")
+	if !o.Unicode {
+		out = plainer.Replace(out)
+	}
+	_, err := io.WriteString(w, out)
+	return err
+}
+
+func (p *printer) paint(tone view.Tone, s string) string {
+	code := colours[tone]
+	if !p.Color || code == "" || s == "" {
+		return s
+	}
+	return "\x1b[" + code + "m" + s + "\x1b[0m"
+}
+
+func (p *printer) line(t view.Text) {
+	for _, l := range p.wrap(t.Text) {
+		p.b.WriteString(p.paint(t.Tone, l) + "\n")
+	}
+}
+
+// wrap breaks a sentence at spaces to the width of the terminal.
+func (p *printer) wrap(s string) []string {
+	if p.Width <= 0 || text.StringWidth(s) <= p.Width {
+		return []string{s}
+	}
+	var lines []string
+	current := ""
+	for _, word := range strings.Split(s, " ") {
+		if current != "" && text.StringWidth(current+" "+word) > p.Width {
+			lines = append(lines, current)
+			current = "  " + word
+			continue
+		}
+		if current != "" {
+			current += " "
+		}
+		current += word
+	}
+	return append(lines, current)
+}
+
+func (p *printer) part(part view.Part) {
+	if part.Grid != nil && (part.Grid.Machine || len(part.Grid.Columns) == 0) {
+		return
+	}
+	p.b.WriteByte('\n')
+	if part.Title != "" {
+		p.line(view.Text{Tone: view.Strong, Text: part.Title})
+	}
+	switch {
+	case part.Grid != nil:
+		p.grid(*part.Grid)
+	case part.Gauge != nil:
+		p.gauge(*part.Gauge)
+	case part.Bars != nil:
+		p.bars(part.Bars)
+	case part.Code != nil:
+		p.code(*part.Code)
+	}
+	for _, l := range part.Lines {
+		p.line(l)
+	}
+}
+
+func (p *printer) code(c view.Code) {
+	for _, l := range strings.Split(strings.TrimRight(c.Text, "\n"), "\n") {
+		p.b.WriteString("  " + printable(l) + "\n")
+	}
+}
+
+// gauge draws a share with its interval on a scale from 0 to 100 %.
+func (p *printer) gauge(g view.Gauge) {
+	const cells = 50
+	at := func(share float64) int { return min(cells, max(0, int(share*cells+0.5))) }
+	scale := []rune(strings.Repeat("·", cells+1))
+	for i := at(g.Low); i <= at(g.High); i++ {
+		scale[i] = '─'
+	}
+	scale[at(g.Low)], scale[at(g.High)], scale[at(g.Value)] = '├', '┤', '●'
+	fmt.Fprintf(&p.b, "%s  0 %% %s 100 %%  %s\n", g.Name, p.paint(view.Right, string(scale)), p.paint(view.Faint, g.Note))
+}
+
+func (p *printer) bars(bars []view.Bar) {
+	most, width := 0, 0
+	for _, b := range bars {
+		most, width = max(most, b.Value), max(width, text.StringWidth(b.Name))
+	}
+	for _, b := range bars {
+		length := max(1, b.Value*24/max(most, 1))
+		name := b.Name + strings.Repeat(" ", width-text.StringWidth(b.Name))
+		note := p.cut(b.Note, p.Width-width-34)
+		fmt.Fprintf(&p.b, "%s  %s %d  %s\n", name, p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", 24-length)), b.Value, p.paint(view.Faint, note))
+	}
+}
+
+// cut shortens a text in the middle to a width; 0 or less on a terminal of unknown width leaves it.
+func (p *printer) cut(s string, width int) string {
+	if p.Width <= 0 || text.StringWidth(s) <= width {
+		return s
+	}
+	return cutMiddle(s, max(width, 1))
+}
+
+// cutMiddle keeps the beginning and the end of a text around an ellipsis.
+func cutMiddle(s string, width int) string {
+	if width <= 1 {
+		return "…"
+	}
+	runes := []rune(s)
+	head, tail := 0, len(runes)
+	left, used := (width)/2, 0
+	for head < len(runes) && used+text.StringWidth(string(runes[head])) <= left {
+		used += text.StringWidth(string(runes[head]))
+		head++
+	}
+	for tail > head && used+text.StringWidth(string(runes[tail-1])) <= width-1 {
+		used += text.StringWidth(string(runes[tail-1]))
+		tail--
+	}
+	return string(runes[:head]) + "…" + string(runes[tail:])
+}
+
+// printable makes control characters harmless: data must not steer a terminal.
+func printable(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch {
+		case r == '\t':
+			return ' '
+		case r < ' ' || r == 0x7f || r >= 0x80 && r < 0xa0 || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069:
+			return '·'
+		}
+		return r
+	}, s)
+}

@@ -1,0 +1,112 @@
+package runner
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"tovrel/core/golden"
+	"tovrel/core/match"
+	"tovrel/core/query"
+	"tovrel/core/table"
+	"tovrel/engine"
+)
+
+// Expectation is one accepted answer of a question: the table and what its reference query tells beyond it.
+type Expectation struct {
+	Reading   string // title; "" for the question's own
+	Reference string // the query; "" for a written table
+	Table     *table.Table
+	Known     match.Known
+}
+
+// Queries runs queries on a dataset. It is *engine.Pool but for tests.
+type Queries interface {
+	Query(ctx context.Context, r engine.Request) (engine.Result, error)
+}
+
+// Tables reads expected files.
+type Tables func(set *golden.Set, a golden.Answer) (*table.Table, error)
+
+// Expect gives what a question accepts, its own answer first, then its readings. Where there is a reference query its
+// result at full precision is expected, else the table as written.
+func Expect(ctx context.Context, q Queries, read Tables, set *golden.Set, question *golden.Question) ([]Expectation, error) {
+	var out []Expectation
+	add := func(title string, a golden.Answer) error {
+		if a.Empty() {
+			return nil
+		}
+		e, err := expectOne(ctx, q, read, set, a)
+		if err != nil {
+			return err
+		}
+		e.Reading = title
+		out = append(out, e)
+		return nil
+	}
+	if err := add("", question.Answer); err != nil {
+		return nil, err
+	}
+	for _, r := range question.Readings {
+		if err := add(r.Title, r.Answer); err != nil {
+			return nil, fmt.Errorf("reading %q: %w", r.Title, err)
+		}
+	}
+	return out, nil
+}
+
+func expectOne(ctx context.Context, q Queries, read Tables, set *golden.Set, a golden.Answer) (Expectation, error) {
+	if a.Query != "" {
+		return FromReference(ctx, q, a.Query)
+	}
+	t, err := Written(read, set, a)
+	if err != nil {
+		return Expectation{}, err
+	}
+	return Expectation{Table: t, Known: match.Known{Rounded: all(len(t.Columns))}}, nil
+}
+
+// Written gives an answer's expected table as it is written, in the document or in a file.
+func Written(read Tables, set *golden.Set, a golden.Answer) (*table.Table, error) {
+	if a.Table != nil {
+		return a.Table.Typed(a.Types)
+	}
+	return read(set, a)
+}
+
+func all(n int) []bool {
+	flags := make([]bool, n)
+	for i := range flags {
+		flags[i] = true
+	}
+	return flags
+}
+
+// FromReference runs a reference query and reads from its tree which order was asked for and which columns are rounded.
+func FromReference(ctx context.Context, q Queries, sql string) (Expectation, error) {
+	result, err := q.Query(ctx, engine.Request{SQL: sql, Tree: true})
+	if err != nil {
+		return Expectation{}, fmt.Errorf("the reference query does not run: %w", err)
+	}
+	tree, err := query.Read(result.Tree)
+	if err != nil {
+		return Expectation{}, err
+	}
+	e := Expectation{Reference: sql, Table: result.Table}
+	e.Known.Rounded = tree.RoundedItems()
+	for _, key := range tree.Outer().AskedOrder() {
+		if key.Item < 0 || key.Item >= len(result.Table.Columns) {
+			e.Known.Hidden = true
+			break
+		}
+		e.Known.Ranking = append(e.Known.Ranking, match.Key{Column: key.Item, Name: result.Table.Columns[key.Item].Name,
+			Descending: key.Descending, Nulls: key.Nulls})
+	}
+	return e, nil
+}
+
+// Failure finds a query's own failure in an error; an error of a worker or the context is none.
+func Failure(err error) (*engine.Failure, bool) {
+	var f *engine.Failure
+	return f, errors.As(err, &f)
+}

@@ -1,0 +1,217 @@
+// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"}), JSON Lines or Parquet. Types
+// are inferred as in golden tables.
+package tablefile
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"tovrel/core/source"
+	"tovrel/core/table"
+	"tovrel/core/value"
+	"tovrel/engine/duckdb"
+	"tovrel/trouble"
+)
+
+// Endings lists the file endings that are read.
+func Endings() []string { return []string{".csv", ".tsv", ".json", ".jsonl", ".parquet"} }
+
+// Read reads a file by its ending. Errors are of kind trouble.Unreadable and name the file and line.
+func Read(ctx context.Context, path string) (*table.Table, error) {
+	t, err := read(ctx, path)
+	if err == nil {
+		return t, nil
+	}
+	var pathError *os.PathError
+	if errors.As(err, &pathError) {
+		err = fmt.Errorf("%s cannot be read: %w", path, pathError.Err)
+	}
+	return nil, trouble.As(trouble.Unreadable, err)
+}
+
+func read(ctx context.Context, path string) (*table.Table, error) {
+	switch ending := strings.ToLower(filepath.Ext(path)); ending {
+	case ".csv":
+		return readCSV(path, ',')
+	case ".tsv":
+		return readCSV(path, '\t')
+	case ".json":
+		body, err := os.ReadFile(path)
+		if err != nil {
+			return nil, err
+		}
+		t, err := table.FromJSON(body)
+		if err != nil {
+			return nil, defect(path, jsonLine(body, err), err.Error(), "")
+		}
+		return t, nil
+	case ".jsonl", ".ndjson":
+		return readLines(path)
+	case ".parquet":
+		if _, err := os.Stat(path); err != nil {
+			return nil, err
+		}
+		return duckdb.ReadParquet(ctx, path)
+	default:
+		return nil, fmt.Errorf("%s: files ending in %q are not read; the endings are %s", path, ending, strings.Join(Endings(), ", "))
+	}
+}
+
+func defect(path string, line int, message, remedy string) error {
+	return source.Problems{{Position: source.Position{File: path, Line: line}, Code: "unreadable-table", Severity: source.Error, Message: message, Remedy: remedy}}
+}
+
+func readCSV(path string, delimiter rune) (*table.Table, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close() //nolint:errcheck // opened for reading only
+	r := csv.NewReader(bufio.NewReaderSize(f, 1<<16))
+	r.Comma = delimiter
+	names, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, defect(path, 1, "the file is empty", "it needs a header line with the columns' names")
+	}
+	if err != nil {
+		return nil, csvDefect(path, err)
+	}
+	names[0] = strings.TrimPrefix(names[0], "\ufeff")
+	cells := make([][]table.Cell, len(names))
+	for {
+		record, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, csvDefect(path, err)
+		}
+		for i, text := range record {
+			cells[i] = append(cells[i], table.Cell{Text: text, Null: text == "NULL"})
+		}
+	}
+	t := &table.Table{}
+	for i, name := range names {
+		t.Columns = append(t.Columns, csvColumn(name, cells[i]))
+	}
+	return t, nil
+}
+
+// csvColumn reads a blank as null in a column of numbers, times or booleans, and as the empty text in one of texts.
+func csvColumn(name string, cells []table.Cell) *table.Column {
+	blank := false
+	filled := append([]table.Cell(nil), cells...)
+	for i, c := range filled {
+		if c.Text == "" {
+			filled[i].Null, blank = true, true
+		}
+	}
+	if t := table.Infer(filled); blank && t.Kind == value.Text {
+		return table.FromCells(name, cells)
+	}
+	return table.FromCells(name, filled)
+}
+
+func csvDefect(path string, err error) error {
+	var parse *csv.ParseError
+	if !errors.As(err, &parse) {
+		return err
+	}
+	remedy := "check the quotes in this line"
+	if errors.Is(parse.Err, csv.ErrFieldCount) {
+		remedy = "give every row as many cells as the header"
+	}
+	return defect(path, parse.Line, parse.Err.Error(), remedy)
+}
+
+// jsonLine is the line that a JSON error is about, 0 where it is not known.
+func jsonLine(body []byte, err error) int {
+	var syntax *json.SyntaxError
+	if errors.As(err, &syntax) {
+		return bytes.Count(body[:min(int(syntax.Offset), len(body))], []byte("\n")) + 1
+	}
+	return 0
+}
+
+// readLines reads JSON Lines: an object each; columns in the order in which they first occur, null where one is missing.
+func readLines(path string) (*table.Table, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close() //nolint:errcheck // opened for reading only
+	l := lines{index: map[string]int{}}
+	r := bufio.NewReader(f)
+	for number := 1; ; number++ {
+		text, err := r.ReadBytes('\n')
+		if len(bytes.TrimSpace(text)) > 0 {
+			if problem := l.add(text); problem != nil {
+				return nil, defect(path, number, "not a JSON object: "+problem.Error(), `write {"column": value, …} on one line`)
+			}
+		}
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	t := &table.Table{}
+	for i, name := range l.names {
+		for len(l.cells[i]) < l.rows {
+			l.cells[i] = append(l.cells[i], table.Cell{Null: true})
+		}
+		t.Columns = append(t.Columns, table.FromCells(name, l.cells[i]))
+	}
+	return t, nil
+}
+
+type lines struct {
+	names []string
+	index map[string]int
+	cells [][]table.Cell
+	rows  int
+}
+
+// add reads one object, keeping the order of its keys.
+func (l *lines) add(text []byte) error {
+	decoder := json.NewDecoder(bytes.NewReader(text))
+	if token, err := decoder.Token(); err != nil || token != json.Delim('{') {
+		return fmt.Errorf("it begins with something else")
+	}
+	for decoder.More() {
+		key, err := decoder.Token()
+		if err != nil {
+			return err
+		}
+		var raw json.RawMessage
+		if err := decoder.Decode(&raw); err != nil {
+			return err
+		}
+		name, _ := key.(string)
+		i, known := l.index[name]
+		if !known {
+			i = len(l.names)
+			l.index[name] = i
+			l.names, l.cells = append(l.names, name), append(l.cells, nil)
+		}
+		for len(l.cells[i]) < l.rows {
+			l.cells[i] = append(l.cells[i], table.Cell{Null: true})
+		}
+		l.cells[i] = append(l.cells[i][:l.rows], table.CellFromJSON(raw))
+	}
+	if _, err := decoder.Token(); err != nil {
+		return err
+	}
+	l.rows++
+	return nil
+}

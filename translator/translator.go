@@ -1,0 +1,154 @@
+// Package translator is how a question reaches a translator and its reply comes back: the protocol tovrel-translator/1. The
+// transports are in packages of their own (command, recorded).
+package translator
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/table"
+)
+
+// Protocol is the name and version of the protocol.
+const Protocol = "tovrel-translator/1"
+
+// MaxReply is the largest reply that is read, in bytes.
+const MaxReply = 8 << 20
+
+// Request is one question, as it goes to a translator.
+type Request struct {
+	Protocol string          `json:"protocol"`
+	ID       string          `json:"id"`
+	Turn     int             `json:"turn"`
+	Repeat   int             `json:"repeat"`
+	Question string          `json:"question"`
+	Thread   []Turn          `json:"thread"`
+	Dialect  string          `json:"dialect"`
+	AsOf     string          `json:"as_of,omitempty"`
+	Dataset  Dataset         `json:"dataset"`
+	Briefing json.RawMessage `json:"briefing,omitempty"`
+}
+
+// Turn is an earlier exchange of a thread.
+type Turn struct {
+	Question string          `json:"question"`
+	Reply    json.RawMessage `json:"reply"`
+}
+
+// Dataset is what a translator is told of the tables.
+type Dataset struct {
+	Name   string  `json:"name"`
+	Tables []Table `json:"tables"`
+}
+
+// Table is one table of a dataset.
+type Table struct {
+	Name    string   `json:"name"`
+	Rows    int64    `json:"rows"`
+	Columns []Column `json:"columns"`
+}
+
+// Column is one column of a table.
+type Column struct {
+	Name string `json:"name"`
+	Type string `json:"type"`
+}
+
+// Reply is what a translator returned.
+type Reply struct {
+	Query       string          `json:"query"`
+	Table       json.RawMessage `json:"table"`
+	Text        string          `json:"text"`
+	Clarify     string          `json:"clarify"`
+	Decline     string          `json:"decline"`
+	Explanation string          `json:"explanation"`
+	Model       string          `json:"model"`
+	Usage       Usage           `json:"usage"`
+}
+
+// Usage is what a reply cost.
+type Usage struct {
+	InputTokens  int64   `json:"input_tokens"`
+	OutputTokens int64   `json:"output_tokens"`
+	Cost         float64 `json:"cost"`
+}
+
+// Answered is one ask with what came of it.
+type Answered struct {
+	Reply   Reply
+	Raw     []byte // the reply verbatim, up to MaxReply
+	Latency time.Duration
+}
+
+// Asker asks one translator. Ask may be called by several goroutines. An error is *Failure, or the context's.
+type Asker interface {
+	Ask(ctx context.Context, r Request) (Answered, error)
+	Close() error
+}
+
+// Failure is an ask that brought nothing usable. Its code is of the delivery family.
+type Failure struct {
+	Code    fault.Code
+	Message string
+}
+
+func (f *Failure) Error() string { return f.Message }
+
+// Fail makes a failure.
+func Fail(code fault.Code, format string, args ...any) *Failure {
+	return &Failure{code, fmt.Sprintf(format, args...)}
+}
+
+// ParseReply reads a reply. The error is a *Failure that says what is wrong with it.
+func ParseReply(raw []byte) (Reply, error) {
+	var r Reply
+	trimmed := bytes.TrimSpace(raw)
+	if len(trimmed) == 0 {
+		return r, Fail(fault.NoReply, "the reply is empty")
+	}
+	decoder := json.NewDecoder(bytes.NewReader(trimmed))
+	if err := decoder.Decode(&r); err != nil {
+		return r, Fail(fault.MalformedReply, "the reply is not a JSON object of the protocol: %s; it begins %s", jsonError(err), excerpt(trimmed))
+	}
+	if _, err := decoder.Token(); !errors.Is(err, io.EOF) {
+		return r, Fail(fault.MalformedReply, "something follows the reply's JSON object: %s", excerpt(trimmed[decoder.InputOffset():]))
+	}
+	if len(r.Table) > 0 && string(r.Table) != "null" {
+		if _, err := table.FromJSON(r.Table); err != nil {
+			return r, Fail(fault.MalformedReply, "the reply's table cannot be read: %v", err)
+		}
+	} else {
+		r.Table = nil
+	}
+	if r.Query == "" && r.Table == nil && r.Text == "" && r.Clarify == "" && r.Decline == "" {
+		return r, Fail(fault.MalformedReply, "the reply has none of query, table, text, clarify, decline: %s", excerpt(trimmed))
+	}
+	return r, nil
+}
+
+func jsonError(err error) string {
+	var wrong *json.UnmarshalTypeError
+	if errors.As(err, &wrong) {
+		return fmt.Sprintf("%s must not be a %s", wrong.Field, wrong.Value)
+	}
+	if errors.Is(err, io.ErrUnexpectedEOF) {
+		return "it breaks off"
+	}
+	return err.Error()
+}
+
+// excerpt is the beginning of a text, on one line.
+func excerpt(b []byte) string {
+	const most = 80
+	s := []rune(string(bytes.ToValidUTF8(b, []byte("�"))))
+	if len(s) > most {
+		return fmt.Sprintf("%q…", string(s[:most]))
+	}
+	return fmt.Sprintf("%q", string(s))
+}

@@ -1,0 +1,214 @@
+package view
+
+import (
+	"fmt"
+	"strings"
+
+	"tovrel/core/golden"
+	"tovrel/core/source"
+	"tovrel/core/table"
+)
+
+// Dataset is one row of the list of datasets.
+type Dataset struct {
+	Name        string         `json:"name"`
+	State       string         `json:"state"`
+	Fingerprint string         `json:"fingerprint"`
+	AsOf        string         `json:"as_of"`
+	Tables      []DatasetTable `json:"tables"`
+	Problem     string         `json:"problem,omitempty"`
+}
+
+// DatasetTable is one table of a dataset; Rows is -1 where it is not frozen.
+type DatasetTable struct {
+	Name    string             `json:"name"`
+	File    string             `json:"file"`
+	Rows    int64              `json:"rows"`
+	Columns []table.ColumnHead `json:"columns"`
+}
+
+type datasetsForm struct {
+	Datasets []Dataset `json:"datasets"`
+}
+
+// Datasets shows datasets with their tables and how they stand.
+func Datasets(datasets []Dataset) Screen {
+	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "state", Keep: true}, {Name: "as of", Keep: true}, {Name: "table", Keep: true},
+		{Name: "rows", Right: true, Keep: true}, {Name: "columns"}}}
+	screen := Screen{Data: datasetsForm{append([]Dataset{}, datasets...)}, Parts: []Part{{Grid: g}}}
+	unfrozen := 0
+	for _, d := range datasets {
+		if d.State != "frozen" {
+			unfrozen++
+		}
+		if d.Problem != "" {
+			screen.Parts = append(screen.Parts, Part{Lines: []Text{{Wrong, d.Problem}}})
+		}
+		for i, t := range d.Tables {
+			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), text(columnWords(t.Columns))}
+			if i == 0 {
+				row[0], row[1], row[2] = text(d.Name), stateCell(d.State), text(d.AsOf)
+			}
+			g.Rows = append(g.Rows, row)
+		}
+	}
+	screen.Headline = []Text{{Strong, fmt.Sprintf("%s, %d of them frozen as the files are now.", Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
+	if unfrozen > 0 {
+		screen.Next = []string{"Freeze them with `tovrel data freeze`; a run does so by itself."}
+	} else if len(datasets) > 0 {
+		screen.Next = []string{fmt.Sprintf("Try a query with `tovrel data query %s \"SELECT …\"`.", datasets[0].Name)}
+	}
+	return screen
+}
+
+func stateCell(state string) Cell {
+	switch state {
+	case "frozen":
+		return Cell{Text: state, Tone: Right}
+	case "stale":
+		return Cell{Text: state, Tone: Lucky}
+	}
+	return Cell{Text: state, Tone: Unscored}
+}
+
+func rowsCell(rows int64) Cell {
+	if rows < 0 {
+		return Cell{Text: "", Shown: "–", Tone: Faint}
+	}
+	return count(int(rows))
+}
+
+func columnWords(columns []table.ColumnHead) string {
+	parts := make([]string, len(columns))
+	for i, c := range columns {
+		parts[i] = c.Name + " " + strings.ToLower(c.Type)
+	}
+	return strings.Join(parts, ", ")
+}
+
+// Rows shows a query's result.
+func Rows(t *table.Table) Screen {
+	return Screen{Data: t, Parts: []Part{{Grid: TableGrid(t)}}}
+}
+
+// SetQuestion is one row of the list of questions.
+type SetQuestion struct {
+	Question   string   `json:"question"`
+	Set        string   `json:"set"`
+	Dataset    string   `json:"dataset"`
+	Text       string   `json:"text"`
+	Wordings   int      `json:"wordings"`
+	Tags       []string `json:"tags"`
+	Difficulty string   `json:"difficulty"`
+	Weight     float64  `json:"weight"`
+	Expect     string   `json:"expect"`
+	Reference  bool     `json:"reference"`
+	Readings   int      `json:"readings"`
+	Follows    string   `json:"follows,omitempty"`
+	Draft      bool     `json:"draft"`
+	File       string   `json:"file"`
+	Line       int      `json:"line"`
+}
+
+type questionsForm struct {
+	Questions []SetQuestion `json:"questions"`
+}
+
+// Questions lists the questions of golden sets.
+func Questions(sets []*golden.Set) Screen {
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text"}, {Name: "wordings", Right: true}, {Name: "difficulty"}, {Name: "expects"}, {Name: "tags"}}}
+	form := questionsForm{[]SetQuestion{}}
+	for _, s := range sets {
+		for _, q := range s.All() {
+			item := listed(s, q)
+			form.Questions = append(form.Questions, item)
+			g.Rows = append(g.Rows, []Cell{text(item.Question), text(q.Text), count(item.Wordings), text(q.Difficulty), text(expects(item)), text(strings.Join(item.Tags, ", "))})
+		}
+	}
+	return Screen{
+		Headline: []Text{{Strong, fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"), Plural(len(sets), "golden set", "golden sets"))}},
+		Parts:    []Part{{Grid: g}}, Data: form,
+		Next: []string{"Check them with `tovrel set check`, run them with `tovrel run`."},
+	}
+}
+
+func listed(s *golden.Set, q *golden.Question) SetQuestion {
+	item := SetQuestion{Question: s.QuestionName(q), Set: s.Name, Dataset: s.Dataset, Text: q.Text, Wordings: len(q.Wordings()),
+		Tags: append(append([]string{}, s.Tags...), q.Tags...), Difficulty: q.Difficulty, Weight: q.Weight, Expect: string(q.Expect),
+		Reference: q.Answer.Query != "", Readings: len(q.Readings), Draft: q.Draft, File: q.At.File, Line: q.At.Line}
+	if q.After != nil {
+		item.Follows = s.QuestionName(q.After)
+	}
+	return item
+}
+
+func expects(q SetQuestion) string {
+	words := q.Expect
+	if q.Readings > 0 {
+		words += fmt.Sprintf(", %s", Plural(q.Readings, "other reading", "other readings"))
+	}
+	if q.Follows != "" {
+		words += ", follow-up"
+	}
+	if q.Draft {
+		words += ", draft"
+	}
+	return words
+}
+
+// Defect is the JSON form of a defect of a golden set.
+type Defect struct {
+	File     string `json:"file"`
+	Line     int    `json:"line"`
+	Column   int    `json:"column"`
+	Question string `json:"question"`
+	Code     string `json:"code"`
+	Severity string `json:"severity"`
+	Message  string `json:"message"`
+	Remedy   string `json:"remedy"`
+}
+
+type checkForm struct {
+	Questions int      `json:"questions"`
+	Defects   []Defect `json:"defects"`
+}
+
+// Check shows the defects of golden sets. QuestionAt names the question at a place, "" for none.
+func Check(questions int, problems source.Problems, questionAt func(source.Position) string) Screen {
+	form := checkForm{questions, []Defect{}}
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "file", Keep: true}, {Name: "line", Right: true, Keep: true}, {Name: "column", Right: true, Keep: true}, {Name: "severity", Keep: true},
+		{Name: "code", Keep: true}, {Name: "question"}, {Name: "message"}, {Name: "remedy"}}}
+	var lines []Text
+	for _, p := range problems {
+		d := Defect{p.File, p.Line, p.Column, questionAt(p.Position), p.Code, string(p.Severity), p.Message, p.Remedy}
+		form.Defects = append(form.Defects, d)
+		g.Rows = append(g.Rows, []Cell{text(d.File), count(d.Line), count(d.Column), text(d.Severity), text(d.Code), text(d.Question), text(d.Message), text(d.Remedy)})
+		for i, l := range strings.Split(p.Error(), "\n") {
+			tone := Plain
+			if i > 0 {
+				tone = Faint
+			}
+			lines = append(lines, Text{tone, l})
+		}
+	}
+	screen := Screen{Data: form}
+	if len(problems) == 0 {
+		screen.Headline = []Text{{Right, fmt.Sprintf("%s checked, no defects.", Plural(questions, "question", "questions"))}}
+		screen.Next = []string{"Run them with `tovrel run`."}
+		screen.Parts = []Part{{Grid: g}}
+		return screen
+	}
+	screen.Headline = []Text{{Wrong, fmt.Sprintf("%s checked, %s.", Plural(questions, "question", "questions"), Plural(len(problems), "defect", "defects"))}}
+	screen.Parts = []Part{{Lines: lines}, {Grid: g}}
+	screen.Next = []string{"Correct the first one and check again with `tovrel set check`."}
+	return screen
+}
+
+type versionForm struct {
+	Version string `json:"version"`
+}
+
+// Version shows the program's version.
+func Version(version string) Screen {
+	return Screen{Headline: []Text{{Text: "tovrel " + version}}, Data: versionForm{version}}
+}

@@ -1,0 +1,130 @@
+package view
+
+import (
+	"fmt"
+
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/core/table"
+)
+
+// Tables are an attempt's stored tables; nil where there is none. Rows are those of the whole tables.
+type Tables struct {
+	Expected, Answer         *table.Table
+	ExpectedRows, AnswerRows int
+}
+
+// questionForm is the JSON form of one question of a run.
+type questionForm struct {
+	Attempt
+	Run        int          `json:"run"`
+	Translator string       `json:"translator"`
+	Why        string       `json:"why"`
+	Reference  *string      `json:"reference"`
+	Expected   *table.Table `json:"expected"`
+	Answer     *table.Table `json:"answer"`
+	Match      *MatchForm   `json:"match"`
+}
+
+// Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
+// question's other attempts in the run.
+func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Screen {
+	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected, Answer: tables.Answer}
+	if a.Reference != "" {
+		form.Reference = &a.Reference
+	}
+	screen := Screen{Headline: []Text{questionHeadline(a)}}
+	screen.Parts = append(screen.Parts, Part{Lines: questionLines(r, a)})
+	if len(a.Faults) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Faults", Grid: faultGrid(a)})
+	}
+	if c, ok := comparison(a, tables.Expected, tables.Answer); ok {
+		screen.Parts = append(screen.Parts, Part{Title: "Expected and answer", Grid: c.grid()})
+		if lines := keptLines(tables); len(lines) > 0 {
+			screen.Parts = append(screen.Parts, Part{Lines: lines})
+		}
+		m := c.form()
+		m.Matched, m.Closeness = a.Verdict == score.Right, a.Closeness
+		m.Remarks, m.Faults = form.Remarks, form.Faults
+		m.Notes = append(m.Notes, a.Notes...)
+		form.Match = &m
+	}
+	if a.Query != "" {
+		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", a.Query}})
+	}
+	if a.Reference != "" {
+		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", a.Reference}})
+	}
+	if a.Raw != nil && a.Query == "" {
+		screen.Parts = append(screen.Parts, Part{Title: "The reply", Code: &Code{"json", string(a.Raw)}})
+	}
+	if len(others) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Other attempts at this question", Grid: otherGrid(others)})
+	}
+	screen.Data = form
+	screen.Next = questionNext(r, a)
+	return screen
+}
+
+func keptLines(tables Tables) []Text {
+	var lines []Text
+	for _, note := range []string{keptNote("expected table", tables.Expected, tables.ExpectedRows), keptNote("answer", tables.Answer, tables.AnswerRows)} {
+		if note != "" {
+			lines = append(lines, Text{Faint, note})
+		}
+	}
+	return lines
+}
+
+func questionHeadline(a run.Attempt) Text {
+	line := fmt.Sprintf("%s is %s", a.Question, a.Verdict)
+	if a.Why != "" {
+		line += ": " + a.Why
+	}
+	if a.Closeness != nil && a.Verdict == score.Wrong {
+		line += fmt.Sprintf(" (closeness %.2f)", *a.Closeness)
+	}
+	return Text{toneOf(a.Verdict), line + "."}
+}
+
+func questionLines(r run.Run, a run.Attempt) []Text {
+	lines := []Text{{Text: "Asked: " + a.Wording}}
+	if a.Reading != "" {
+		lines = append(lines, Text{Text: "It matches the reading: " + a.Reading})
+	}
+	for _, remark := range a.Remarks {
+		lines = append(lines, Text{Text: "Remark: " + remarkWords[remark]})
+	}
+	for _, n := range a.Notes {
+		lines = append(lines, Text{Unscored, "Note: " + n})
+	}
+	took := fmt.Sprintf("Run %d, %s: asking took %s", r.ID, r.Translator, Milliseconds(float64(a.Latency.Microseconds())/1000))
+	if a.Ran > 0 {
+		took += ", executing " + Milliseconds(float64(a.Ran.Microseconds())/1000)
+	}
+	return append(lines, Text{Faint, took + "."})
+}
+
+func faultGrid(a run.Attempt) *Grid {
+	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "evidence"}}}
+	for _, f := range a.Faults {
+		g.Rows = append(g.Rows, []Cell{{Text: string(f.Code), Tone: Strong}, text(string(f.Certainty)), text(f.Evidence)})
+	}
+	return g
+}
+
+func otherGrid(others []run.Attempt) *Grid {
+	g := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "wording"}, {Name: "why"}}}
+	for _, a := range others {
+		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Wording), text(whyOf(a))})
+	}
+	return g
+}
+
+func questionNext(r run.Run, a run.Attempt) []string {
+	next := []string{fmt.Sprintf("All questions of this run: `tovrel show %d`.", r.ID)}
+	if a.Query != "" {
+		next = append(next, "Try a query of your own with `tovrel data query DATASET \"SELECT …\"`.")
+	}
+	return next
+}

@@ -1,0 +1,243 @@
+package view
+
+import (
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strings"
+
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/run"
+	"tovrel/core/score"
+)
+
+// Attempt is the JSON form of an attempt.
+type Attempt struct {
+	Question  string         `json:"question"`
+	Wording   string         `json:"wording"`
+	Repeat    int            `json:"repeat"`
+	Turn      int            `json:"turn"`
+	Verdict   score.Verdict  `json:"verdict"`
+	Closeness *float64       `json:"closeness"`
+	Remarks   []match.Remark `json:"remarks"`
+	Faults    []fault.Fault  `json:"faults"`
+	Query     *string        `json:"query"`
+	Reading   *string        `json:"reading"`
+	Reason    *fault.Reason  `json:"reason"`
+	LatencyMS float64        `json:"latency_ms"`
+	QueryMS   float64        `json:"query_ms"`
+	Cost      float64        `json:"cost"`
+}
+
+// AttemptOf makes the JSON form of an attempt.
+func AttemptOf(a run.Attempt) Attempt {
+	out := Attempt{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Closeness: a.Closeness,
+		Remarks: a.Remarks, Faults: a.Faults, LatencyMS: float64(a.Latency.Microseconds()) / 1000,
+		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost}
+	if out.Remarks == nil {
+		out.Remarks = []match.Remark{}
+	}
+	if out.Faults == nil {
+		out.Faults = []fault.Fault{}
+	}
+	if a.Query != "" {
+		out.Query = &a.Query
+	}
+	if a.Reading != "" {
+		out.Reading = &a.Reading
+	}
+	if a.Reason != "" {
+		out.Reason = &a.Reason
+	}
+	return out
+}
+
+// withAttempts is a summary with its attempts.
+type withAttempts struct {
+	run.Summary
+	Attempts []Attempt `json:"attempts"`
+}
+
+// Scoreboard shows a run: what it is worth, what goes wrong, and every question.
+func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
+	s := run.Summarise(r, attempts)
+	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts)}}
+	if s.Accuracy != nil {
+		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0], High: s.Interval[1],
+			Note: "95 % interval"}})
+	}
+	screen.Parts = append(screen.Parts, Part{Title: "Verdicts", Lines: verdictLines(s)})
+	if len(s.Faults) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s, attempts)})
+	}
+	screen.Parts = append(screen.Parts, Part{Title: "Questions", Grid: questionGrid(attempts)})
+	screen.Next = nextSteps(s, attempts)
+	return screen
+}
+
+func attemptsOf(attempts []run.Attempt) []Attempt {
+	out := make([]Attempt, len(attempts))
+	for i, a := range attempts {
+		out[i] = AttemptOf(a)
+	}
+	return out
+}
+
+// headline is what a person decides on.
+func headline(s run.Summary) []Text {
+	name := fmt.Sprintf("Run %d, %s", s.Run, s.Translator)
+	if s.State != run.Complete {
+		name += fmt.Sprintf(" (%s)", s.State)
+	}
+	if s.Accuracy == nil {
+		return []Text{{Strong, name + ": nothing could be scored."}}
+	}
+	line := fmt.Sprintf("%s: %s of %s right, accuracy %s (interval %s to %s).", name, Grouped(fmt.Sprint(s.Right)),
+		Plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]), Percent(s.Interval[1]))
+	return []Text{{Strong, line}}
+}
+
+func verdictLines(s run.Summary) []Text {
+	var parts []string
+	for _, v := range []struct {
+		n    int
+		word score.Verdict
+	}{{s.Right, score.Right}, {s.Wrong, score.Wrong}, {s.Failed, score.Failed}, {s.Lucky, score.Lucky}, {s.Unscored, score.Unscored}} {
+		if v.n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", v.n, v.word))
+		}
+	}
+	lines := []Text{{Text: strings.Join(parts, ", ") + " over " + Plural(s.Questions, "question", "questions") + ": " + standings(s) + "."}}
+	if s.WrongOfAnswered != nil {
+		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered, Percent(*s.WrongOfAnswered))})
+	}
+	for _, reason := range sortedReasons(s.UnscoredReasons) {
+		lines = append(lines, Text{Unscored, fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), reasonWords[reason])})
+	}
+	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50), Milliseconds(s.LatencyMS.P95), Milliseconds(float64(s.DurationMS)))
+	if s.Cost > 0 {
+		line += fmt.Sprintf(" and cost %.4f", s.Cost)
+	}
+	return append(lines, Text{Faint, line + "."})
+}
+
+var reasonWords = map[fault.Reason]string{
+	fault.ReasonTransport:       "the translator could not be reached",
+	fault.ReasonReferenceFailed: "the reference query does not run",
+	fault.ReasonNotBuilt:        "this kind of question or reply is not judged yet",
+}
+
+func sortedReasons(reasons map[fault.Reason]int) []fault.Reason {
+	var out []fault.Reason
+	for r := range reasons {
+		out = append(out, r)
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i] < out[j] })
+	return out
+}
+
+func standings(s run.Summary) string {
+	var parts []string
+	for _, st := range score.Standings() {
+		if n := s.Standing[st]; n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n, st))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// faultBars lists main faults, the most frequent first, each with a question that shows it.
+func faultBars(s run.Summary, attempts []run.Attempt) []Bar {
+	example := map[fault.Code]string{}
+	for _, a := range attempts {
+		if len(a.Faults) > 0 && a.Verdict != score.Unscored && example[a.Faults[0].Code] == "" {
+			example[a.Faults[0].Code] = a.Question
+		}
+	}
+	var bars []Bar
+	for code, n := range s.Faults {
+		bars = append(bars, Bar{Name: string(code), Value: n, Note: example[code]})
+	}
+	sort.Slice(bars, func(i, j int) bool {
+		if bars[i].Value != bars[j].Value {
+			return bars[i].Value > bars[j].Value
+		}
+		return bars[i].Name < bars[j].Name
+	})
+	return bars
+}
+
+func questionGrid(attempts []run.Attempt) *Grid {
+	g := &Grid{Main: true, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question"}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
+		{Name: "why"}}}
+	for _, a := range attempts {
+		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
+	}
+	return g
+}
+
+func closenessCell(c *float64) Cell {
+	if c == nil {
+		return Cell{Text: "", Shown: "–", Tone: Faint}
+	}
+	return Cell{Text: fmt.Sprint(*c), Shown: fmt.Sprintf("%.2f", *c)}
+}
+
+// whyOf is the cause of a verdict in a few words: the main fault, the remarks, or the reason.
+func whyOf(a run.Attempt) string {
+	switch {
+	case a.Reason != "":
+		return fmt.Sprintf("%s: %s", a.Reason, a.Why)
+	case len(a.Faults) > 0:
+		return fmt.Sprintf("%s: %s", a.Faults[0].Code, a.Faults[0].Evidence)
+	case len(a.Remarks) > 0:
+		words := make([]string, len(a.Remarks))
+		for i, r := range a.Remarks {
+			words[i] = string(r)
+		}
+		return strings.Join(words, ", ")
+	}
+	return ""
+}
+
+func nextSteps(s run.Summary, attempts []run.Attempt) []string {
+	for _, want := range []score.Verdict{score.Wrong, score.Failed} {
+		for _, a := range attempts {
+			if a.Verdict == want {
+				return []string{fmt.Sprintf("Look at the first %s answer with `tovrel show %d %s`.", want, s.Run, a.Question)}
+			}
+		}
+	}
+	if s.Unscored > 0 {
+		return []string{"Nothing scored was wrong; see above why some attempts could not be scored."}
+	}
+	return []string{"Every answer is right."}
+}
+
+// Runs shows several runs beside each other, as `tovrel run` ends: a line each.
+func Runs(summaries []run.Summary) Screen {
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
+		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
+		{Name: "broken", Right: true}, {Name: "took", Right: true}}}
+	screen := Screen{Data: summaries, Parts: []Part{{Grid: g}}}
+	for _, s := range summaries {
+		g.Rows = append(g.Rows, summaryRow(s))
+		screen.Headline = append(screen.Headline, headline(s)...)
+		screen.Next = append(screen.Next, fmt.Sprintf("See the questions of %s with `tovrel show %d`.", s.Translator, s.Run))
+	}
+	return screen
+}
+
+func summaryRow(s run.Summary) []Cell {
+	accuracy, interval := Cell{Text: "", Shown: "–"}, Cell{Text: "", Shown: "–"}
+	if s.Accuracy != nil {
+		accuracy = Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}
+		interval = Cell{Text: fmt.Sprintf("%v %v", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])}
+	}
+	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Wrong), count(s.Failed),
+		count(s.Unscored), count(s.Standing[score.Broken]), {Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}}
+}
+
+// rawJSON marks bytes that are JSON already.
+type rawJSON = json.RawMessage

@@ -1,0 +1,182 @@
+// Package view makes what is shown, as data, from the core's results. It knows no terminal, no colour codes and no file
+// format; render turns a Screen into bytes and decides nothing.
+package view
+
+import (
+	"fmt"
+	"strings"
+
+	"tovrel/core/score"
+)
+
+// Screen is everything that one command shows.
+type Screen struct {
+	Headline []Text // the number that matters first, in one line of words each
+	Parts    []Part
+	Next     []string // what to do next, each with a command
+	Data     any      // the JSON form of the same thing
+}
+
+// Part is one piece of a screen: exactly one of its forms is set.
+type Part struct {
+	Title string
+	Grid  *Grid
+	Gauge *Gauge
+	Bars  []Bar
+	Code  *Code
+	Lines []Text
+}
+
+// Text is a line with a tone.
+type Text struct {
+	Tone Tone
+	Text string
+}
+
+// Tone is what a text means; render gives it a colour, never instead of words.
+type Tone string
+
+// The tones: those of the verdicts, and two of their own.
+const (
+	Plain    Tone = ""
+	Faint    Tone = "faint"
+	Differs  Tone = "differs"
+	Strong   Tone = "strong"
+	Right    Tone = "right"
+	Lucky    Tone = "lucky"
+	Wrong    Tone = "wrong"
+	Failed   Tone = "failed"
+	Unscored Tone = "unscored"
+)
+
+// Grid is a table.
+type Grid struct {
+	Groups  []Group // headings over neighbouring columns; may be empty
+	Columns []Column
+	Rows    [][]Cell
+	Main    bool // the grid that CSV output is made of
+	Machine bool // shown in CSV and Markdown alone; people see the same thing in another part
+}
+
+// Group is a heading over a number of columns.
+type Group struct {
+	Name  string
+	Width int
+}
+
+// Column is a column of a grid.
+type Column struct {
+	Name  string
+	Right bool // numbers stand to the right
+	Keep  bool // never cut
+}
+
+// Cell is one cell: what a machine reads, and what people are shown where that differs.
+type Cell struct {
+	Text    string
+	Shown   string  // "" for Text
+	Verdict Verdict // "" for none: the mark that stands before the text
+	Tone    Tone
+	Differs bool // stands between marks
+}
+
+// Verdict names the mark of a verdict.
+type Verdict = score.Verdict
+
+// Gauge is a share with its interval, drawn on a scale from 0 to 1.
+type Gauge struct {
+	Name             string
+	Value, Low, High float64
+	Note             string
+}
+
+// Bar is one bar of a sorted list.
+type Bar struct {
+	Name  string
+	Value int
+	Note  string
+}
+
+// Code is a query or a file's text.
+type Code struct {
+	Language string
+	Text     string
+}
+
+// Show is what people are shown of a cell, without marks.
+func (c Cell) Show() string {
+	if c.Shown != "" {
+		return c.Shown
+	}
+	return c.Text
+}
+
+// toneOf is the tone of a verdict.
+func toneOf(v score.Verdict) Tone { return Tone(v) }
+
+// verdictCell shows a verdict as its mark and word.
+func verdictCell(v score.Verdict) Cell {
+	return Cell{Text: string(v), Verdict: v, Tone: toneOf(v)}
+}
+
+func text(s string) Cell { return Cell{Text: s} }
+
+func count(n int) Cell { return Cell{Text: fmt.Sprint(n), Shown: Grouped(fmt.Sprint(n))} }
+
+// Plural is "1 row" or "3 rows".
+func Plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return Grouped(fmt.Sprint(n)) + " " + many
+}
+
+// Percent is a share in whole percents; one that is not quite 0 or 100 does not claim to be.
+func Percent(share float64) string {
+	p := share * 100
+	switch {
+	case p > 0 && p < 0.5:
+		return "<1 %"
+	case p < 100 && p >= 99.5:
+		return ">99 %"
+	}
+	return fmt.Sprintf("%.0f %%", p)
+}
+
+// thinSpace groups digits for people.
+const thinSpace = "\u2009"
+
+// Grouped puts thin spaces between groups of three digits before the point, from five digits on.
+func Grouped(number string) string {
+	sign := ""
+	if strings.HasPrefix(number, "-") {
+		sign, number = "-", number[1:]
+	}
+	whole, frac, point := strings.Cut(number, ".")
+	if len(whole) < 5 || strings.ContainsAny(number, "eEINn") {
+		return sign + number
+	}
+	var parts []string
+	for len(whole) > 3 {
+		parts = append([]string{whole[len(whole)-3:]}, parts...)
+		whole = whole[:len(whole)-3]
+	}
+	out := sign + strings.Join(append([]string{whole}, parts...), thinSpace)
+	if point {
+		out += "." + frac
+	}
+	return out
+}
+
+// Milliseconds is a duration in words that fit its size.
+func Milliseconds(ms float64) string {
+	switch {
+	case ms < 1:
+		return "<1 ms"
+	case ms < 1000:
+		return fmt.Sprintf("%.0f ms", ms)
+	case ms < 60_000:
+		return fmt.Sprintf("%.1f s", ms/1000)
+	}
+	return fmt.Sprintf("%d min %d s", int(ms)/60_000, int(ms)%60_000/1000)
+}

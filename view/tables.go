@@ -1,0 +1,52 @@
+package view
+
+import (
+	"tovrel/core/table"
+	"tovrel/core/value"
+)
+
+// TableGrid shows a table: numbers with the same decimals and grouped digits for people, full precision for machines.
+func TableGrid(t *table.Table) *Grid {
+	g := &Grid{Main: true}
+	for _, c := range t.Columns {
+		g.Columns = append(g.Columns, Column{Name: c.Name, Right: c.Type.Kind.Number()})
+	}
+	for r := range t.Rows() {
+		row := make([]Cell, len(t.Columns))
+		for i, c := range t.Columns {
+			row[i] = valueCell(c, r, table.DisplayDecimals(c))
+		}
+		g.Rows = append(g.Rows, row)
+	}
+	return g
+}
+
+// columnCells shows a column's cells.
+func columnCells(c *table.Column) []Cell {
+	decimals := table.DisplayDecimals(c)
+	cells := make([]Cell, c.Len())
+	for r := range cells {
+		cells[r] = valueCell(c, r, decimals)
+	}
+	return cells
+}
+
+func valueCell(c *table.Column, row, decimals int) Cell {
+	v := c.Value(row)
+	switch {
+	case v.IsNull():
+		return Cell{Text: "", Shown: "NULL", Tone: Faint}
+	case c.Type.Kind == value.Int:
+		return Cell{Text: v.String(), Shown: v.String()} // an identifier or a year must not be grouped
+	case c.Type.Kind.Number():
+		return Cell{Text: v.String(), Shown: Grouped(table.DisplayNumber(v, decimals))}
+	case v.String() == "":
+		return Cell{Text: "", Shown: "''", Tone: Faint}
+	}
+	return Cell{Text: v.String()}
+}
+
+// Written shows a table that is already laid out as text.
+func Written(laidOut string) Screen {
+	return Screen{Parts: []Part{{Lines: []Text{{Text: laidOut}}}}}
+}

@@ -1,0 +1,174 @@
+package workspace
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+
+	"tovrel/core/yamldoc"
+	"tovrel/trouble"
+)
+
+// AddTables adds files as tables of a dataset, new or known, to tovrel.yaml: the dataset is frozen with them first, and only
+// then the file is written, with everything else in it as it was. It gives the workspace as it is then.
+func (w *Workspace) AddTables(ctx context.Context, dataset string, files []string, tool string) (*Workspace, *Dataset, error) {
+	path := filepath.Join(w.Root, ConfigName)
+	text, err := os.ReadFile(path)
+	if err != nil {
+		return nil, nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
+	}
+	if !datasetName.MatchString(dataset) {
+		return nil, nil, trouble.New(trouble.Usage, "%q cannot be a dataset's name; use letters, digits, dots, dashes and underscores", dataset)
+	}
+	var entries []string
+	for _, file := range files {
+		entry, err := w.entry(dataset, file)
+		if err != nil {
+			return nil, nil, err
+		}
+		entries = append(entries, entry)
+	}
+	added, err := addEntries(text, dataset, entries)
+	if err != nil {
+		return nil, nil, err
+	}
+	next, problems := parse(added)
+	if len(problems) > 0 {
+		return nil, nil, trouble.As(trouble.Usage, fmt.Errorf("the files cannot be added:\n%w", problems))
+	}
+	next.Root = w.Root
+	d, err := next.Dataset(dataset)
+	if err != nil {
+		return nil, nil, err
+	}
+	if _, _, err := next.Freeze(ctx, d, tool); err != nil {
+		return nil, nil, err
+	}
+	return next, d, replaceFile(path, added)
+}
+
+var notInName = regexp.MustCompile(`[^a-z0-9_]+`)
+
+// entry is the line of one table: its name, made from the file's, and the file's path from the workspace.
+func (w *Workspace) entry(dataset, file string) (string, error) {
+	absolute, err := filepath.Abs(file)
+	if err != nil {
+		return "", trouble.As(trouble.Unreadable, err)
+	}
+	if _, err := os.Stat(absolute); err != nil {
+		return "", trouble.New(trouble.Unreadable, "the file %s does not exist or cannot be read", file)
+	}
+	name := strings.ToLower(strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)))
+	name = strings.Trim(notInName.ReplaceAllString(name, "_"), "_")
+	if name == "" || name[0] >= '0' && name[0] <= '9' {
+		name = "t_" + name
+	}
+	if d, err := w.Dataset(dataset); err == nil {
+		for _, t := range d.Tables {
+			if t.Name == name {
+				return "", trouble.New(trouble.Usage, "dataset %s already has a table %s (%s); rename the file, or change tovrel.yaml by hand", dataset, name, t.File)
+			}
+		}
+	}
+	root, err := filepath.Abs(w.Root)
+	if err != nil {
+		return "", trouble.As(trouble.Unreadable, err)
+	}
+	relative, err := filepath.Rel(root, absolute)
+	if err != nil || strings.HasPrefix(relative, "..") {
+		relative = absolute
+	}
+	return fmt.Sprintf("%s: %q", name, filepath.ToSlash(relative)), nil
+}
+
+// addEntries puts lines into the tables of a dataset, adding what is missing above them.
+func addEntries(text []byte, dataset string, entries []string) ([]byte, error) {
+	lines := strings.Split(strings.TrimRight(string(text), "\n"), "\n")
+	r, root := yamldoc.Read(ConfigName, text, text, 0)
+	at := []string{"datasets", dataset, "tables"}
+	node, found := root, 0
+	line, column := 0, 0
+	for found < len(at) {
+		var next *yamldoc.Entry
+		for _, e := range r.Entries(node, ConfigName) {
+			if e.Key == at[found] {
+				next = &e
+			}
+		}
+		if next == nil {
+			break
+		}
+		place := r.Position(next.At)
+		if strings.ContainsAny(lines[place.Line-1][place.Column-1:], "{[") || found > 0 && place.Line == line {
+			return nil, trouble.New(trouble.Usage, "%s:%d: %s is written in braces; add the tables there by hand", ConfigName, place.Line, at[found])
+		}
+		node, line, column = next.Value, place.Line, place.Column
+		found++
+		if yamldoc.IsNull(node) {
+			break
+		}
+	}
+	indent := 0
+	end := len(lines)
+	if found > 0 {
+		end, indent = blockEnd(lines, line, column)
+	}
+	var added []string
+	for i, key := range at[found:] {
+		added = append(added, strings.Repeat(" ", indent+2*i)+key+":")
+	}
+	for _, e := range entries {
+		added = append(added, strings.Repeat(" ", indent+2*(len(at)-found))+e)
+	}
+	out := append(append(append([]string(nil), lines[:end]...), added...), lines[end:]...)
+	return []byte(strings.Join(out, "\n") + "\n"), nil
+}
+
+// blockEnd finds the line behind a key's block, and how far its entries are indented. The key stands in a line and column
+// counted from 1.
+func blockEnd(lines []string, line, column int) (end, indent int) {
+	end, indent = line, column+1
+	first := true
+	for i := line; i < len(lines); i++ {
+		trimmed := strings.TrimLeft(lines[i], " ")
+		depth := len(lines[i]) - len(trimmed)
+		if trimmed == "" || strings.HasPrefix(trimmed, "#") {
+			continue
+		}
+		if depth < column {
+			break
+		}
+		if first {
+			indent, first = depth, false
+		}
+		end = i + 1
+	}
+	return end, indent
+}
+
+// replaceFile writes a file whole or not at all.
+func replaceFile(path string, body []byte) error {
+	scratch, err := os.CreateTemp(filepath.Dir(path), filepath.Base(path)+".")
+	if err != nil {
+		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
+	}
+	defer os.Remove(scratch.Name()) //nolint:errcheck // gone after the rename
+	_, err = bytes.NewReader(body).WriteTo(scratch)
+	if closeErr := scratch.Close(); err == nil {
+		err = closeErr
+	}
+	if err == nil {
+		err = os.Chmod(scratch.Name(), 0o644)
+	}
+	if err == nil {
+		err = os.Rename(scratch.Name(), path)
+	}
+	if err != nil {
+		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
+	}
+	return nil
+}

@@ -1,0 +1,176 @@
+package workspace
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"sort"
+	"strings"
+
+	"tovrel/core/golden"
+	"tovrel/core/near"
+	"tovrel/core/source"
+	"tovrel/trouble"
+)
+
+// SetFiles lists the golden sets' files, sorted, relative to the workspace.
+func (w *Workspace) SetFiles() ([]string, error) {
+	paths, err := filepath.Glob(filepath.Join(w.Root, "golden", "*.md"))
+	if err != nil {
+		return nil, trouble.As(trouble.Unreadable, err)
+	}
+	sort.Strings(paths)
+	for i, p := range paths {
+		paths[i] = filepath.Join("golden", filepath.Base(p))
+	}
+	return paths, nil
+}
+
+// ReadSets parses golden sets' files and gives all their defects, also those that only show among several files.
+func (w *Workspace) ReadSets(files []string) ([]*golden.Set, source.Problems, error) {
+	var sets []*golden.Set
+	var problems source.Problems
+	named := map[string]string{}
+	for _, file := range files {
+		text, err := os.ReadFile(w.Path(file))
+		if err != nil {
+			return nil, nil, trouble.New(trouble.Unreadable, "golden set %s cannot be read: %w", file, err)
+		}
+		set, found := golden.Parse(file, text)
+		problems = append(problems, found...)
+		if before := named[set.Name]; before != "" && set.Name != "" {
+			problems = append(problems, setProblem(set, "duplicate-set", fmt.Sprintf("the set's name %q is already used in %s", set.Name, before), "give one of them another name"))
+		}
+		named[set.Name] = file
+		if _, err := w.Dataset(set.Dataset); err != nil && set.Dataset != "" {
+			problems = append(problems, setProblem(set, "unknown-dataset", err.Error(), ""))
+		}
+		problems = append(problems, w.fileProblems(set)...)
+		sets = append(sets, set)
+	}
+	return sets, problems, nil
+}
+
+// fileProblems finds expected files that are missing.
+func (w *Workspace) fileProblems(set *golden.Set) source.Problems {
+	var problems source.Problems
+	check := func(a golden.Answer) {
+		if a.File == "" {
+			return
+		}
+		if _, err := os.Stat(w.ExpectedPath(set, a)); err != nil {
+			problems = append(problems, source.Problem{Position: a.FileAt, Code: "expected-file-missing", Severity: source.Error,
+				Message: fmt.Sprintf("the expected file %s does not exist", a.File), Remedy: "correct the path, relative to the golden set",
+				Excerpt: source.Line(set.Text(), a.FileAt.Line)})
+		}
+	}
+	for _, q := range set.All() {
+		check(q.Answer)
+		for _, r := range q.Readings {
+			check(r.Answer)
+		}
+		if q.Dialect != "" && q.Dialect != "duckdb" {
+			problems = append(problems, source.Problem{Position: q.At, Code: "other-dialect", Severity: source.Error,
+				Message: fmt.Sprintf("the reference query of %s is for %s, and the dataset lives on duckdb", q.ID, q.Dialect), Remedy: "write it in the dataset's dialect"})
+		}
+	}
+	return problems
+}
+
+// ExpectedPath is where an answer's expected file is: beside the golden set.
+func (w *Workspace) ExpectedPath(set *golden.Set, a golden.Answer) string {
+	return filepath.Join(filepath.Dir(w.Path(set.File)), a.File)
+}
+
+func setProblem(set *golden.Set, code, message, remedy string) source.Problem {
+	line := 1
+	for i, l := range strings.Split(string(set.Text()), "\n") {
+		if strings.HasPrefix(l, "golden-set:") && code == "duplicate-set" || strings.HasPrefix(l, "dataset:") && code == "unknown-dataset" {
+			line = i + 1
+			break
+		}
+	}
+	return source.Problem{Position: source.Position{File: set.File, Line: line, Column: 1}, Code: code, Severity: source.Error,
+		Message: message, Remedy: remedy, Excerpt: source.Line(set.Text(), line)}
+}
+
+// Chosen is a question to ask, with its set.
+type Chosen struct {
+	Set      *golden.Set
+	Question *golden.Question
+}
+
+// Name is the question's name in the workspace.
+func (c Chosen) Name() string { return c.Set.QuestionName(c.Question) }
+
+// Choose selects questions by the names of sets and questions; no names choose all. Follow-ups come with their question.
+// A question may be named without its set where only one has it. Drafts are never chosen.
+func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
+	var all []Chosen
+	for _, s := range sets {
+		for _, q := range s.All() {
+			if !q.Draft {
+				all = append(all, Chosen{s, q})
+			}
+		}
+	}
+	if len(names) == 0 {
+		return all, nil
+	}
+	wanted := map[*golden.Question]bool{}
+	for _, name := range names {
+		if err := want(all, name, wanted); err != nil {
+			return nil, err
+		}
+	}
+	var chosen []Chosen
+	for _, c := range all {
+		if wanted[c.Question] || c.Question.After != nil && wanted[c.Question.After] {
+			wanted[c.Question] = true
+			chosen = append(chosen, c)
+		}
+	}
+	return chosen, nil
+}
+
+func want(all []Chosen, name string, wanted map[*golden.Question]bool) error {
+	var known []string
+	found := map[string]bool{}
+	for _, c := range all {
+		known = append(known, c.Name())
+		if c.Set.Name == name || c.Name() == name || c.Question.ID == name {
+			wanted[c.Question] = true
+			found[c.Set.Name] = true
+		}
+	}
+	switch {
+	case len(found) == 0:
+		hint := near.Name(name, known)
+		if hint == "" {
+			return trouble.New(trouble.Usage, "unknown set or question %q; `tovrel set list` lists them", name)
+		}
+		return trouble.New(trouble.Usage, "unknown set or question %q; did you mean %q?", name, hint)
+	case len(found) > 1:
+		return trouble.New(trouble.Usage, "several sets have a question %q; name it with its set, such as %s", name, known[0])
+	}
+	return nil
+}
+
+// FromHere gives a path that was named on the command line as one of the workspace, where it lies in it.
+func (w *Workspace) FromHere(path string) string {
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return path
+	}
+	if _, err := os.Stat(absolute); err != nil {
+		return path
+	}
+	root, err := filepath.Abs(w.Root)
+	if err != nil {
+		return absolute
+	}
+	if relative, err := filepath.Rel(root, absolute); err == nil && !strings.HasPrefix(relative, "..") {
+		return relative
+	}
+	return absolute
+}
