@@ -1,7 +1,73 @@
 package cli
 
-import "github.com/spf13/cobra"
+import (
+	"context"
+	"errors"
+	"path/filepath"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/demo"
+	"tovrel/engine/duckdb"
+	"tovrel/trouble"
+)
+
+// demoFolder is where the demo goes when no folder is named.
+const demoFolder = "tovrel-demo"
+
+// demoQuestion is the one that the demo looks at side by side.
+const demoQuestion = "milk-basics/loads-per-farm"
 
 func newDemoCmd(a *app) *cobra.Command {
-	return &cobra.Command{Use: "demo [DIR]", RunE: func(*cobra.Command, []string) error { return nil }}
+	return &cobra.Command{
+		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
+		Long: "Write a workspace with made-up data, golden sets and two versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run both versions, and show a scoreboard and one question.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			dir := demoFolder
+			if len(args) > 0 {
+				dir = args[0]
+			}
+			return a.demo(cmd.Context(), dir)
+		},
+	}
+}
+
+func (a *app) demo(ctx context.Context, dir string) error {
+	a.say("Writing the demo workspace to %s …", dir)
+	if err := demo.Write(ctx, dir, duckdb.WriteParquet); err != nil {
+		kind := trouble.Unreadable
+		if errors.Is(err, demo.ErrNotEmpty) {
+			kind = trouble.Usage
+		}
+		return trouble.New(kind, "the demo cannot be written to %s: %w", dir, err)
+	}
+	a.workspace = dir
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	for _, step := range []struct {
+		says string
+		do   func() error
+	}{
+		{"\n1. The sample data, frozen (`tovrel data list`)\n", func() error {
+			for _, d := range w.Datasets {
+				if _, err := a.freeze(ctx, w, d); err != nil {
+					return err
+				}
+			}
+			return a.listDatasets(w, w.Datasets)
+		}},
+		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
+		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{}) }},
+		{"\n4. The scoreboard of the first version (`tovrel show scribe@1`)\n", func() error { return a.showRun("scribe@1") }},
+		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun("scribe@1", demoQuestion) }},
+	} {
+		a.say("%s", step.says)
+		if err := step.do(); err != nil {
+			return err
+		}
+	}
+	a.say("\nThe workspace is in %s. Go there and look at the second version with `tovrel show scribe@2`,\nread golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
+	return nil
 }

@@ -20,30 +20,33 @@ func newShowCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
 		Long: "RUN is a number, latest, or a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before).",
-		RunE: func(_ *cobra.Command, args []string) error {
-			w, err := a.open()
-			if err != nil {
-				return err
-			}
-			store, err := openHistory(w)
-			if err != nil {
-				return err
-			}
-			defer store.Close() //nolint:errcheck // only read
-			r, err := store.Find(args[0])
-			if err != nil {
-				return err
-			}
-			attempts, err := store.Attempts(r.ID)
-			if err != nil {
-				return err
-			}
-			if len(args) == 1 {
-				return a.show(view.Scoreboard(r, attempts))
-			}
-			return a.showQuestion(store, r, attempts, args[1])
-		},
+		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(args[0], args[1:]...) },
 	}
+}
+
+// showRun shows a run, or one of its questions where one is named.
+func (a *app) showRun(name string, question ...string) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	store, err := openHistory(w)
+	if err != nil {
+		return err
+	}
+	defer store.Close() //nolint:errcheck // only read
+	r, err := store.Find(name)
+	if err != nil {
+		return err
+	}
+	attempts, err := store.Attempts(r.ID)
+	if err != nil {
+		return err
+	}
+	if len(question) == 0 {
+		return a.show(view.Scoreboard(r, attempts))
+	}
+	return a.showQuestion(store, r, attempts, question[0])
 }
 
 // openHistory opens the history of earlier runs; it makes none where there is none.

@@ -47,7 +47,10 @@ func (p *printer) grid(g view.Grid) {
 		t.AppendRow(out)
 	}
 	p.groups(g, widths)
-	for _, l := range strings.Split(t.Render(), "\n") {
+	for i, l := range strings.Split(t.Render(), "\n") {
+		if i == 1 { // the rule ends where the last column does
+			l = strings.TrimSuffix(l, strings.Repeat("─", gap))
+		}
 		p.b.WriteString(strings.TrimRight(l, " ") + "\n")
 	}
 }

@@ -1,0 +1,87 @@
+// Package demo writes the demo workspace: made-up sample data, golden sets, and two versions of a translator as recorded
+// replies. The same program writes the same bytes every time.
+package demo
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+)
+
+//go:embed all:workspace
+var files embed.FS
+
+// Parquet turns a CSV file into a Parquet file; columns is the engine's struct of their types.
+type Parquet func(ctx context.Context, csvPath, columns, path string) error
+
+// loadTypes are the types of the loads, which are delivered as Parquet.
+const loadTypes = `{'load_id': 'INTEGER', 'farm_id': 'INTEGER', 'loaded_at': 'TIMESTAMP', 'tanker': 'VARCHAR', 'litres': 'DOUBLE',
+ 'temperature_c': 'DECIMAL(4,1)', 'status': 'VARCHAR', 'tmp_check': 'TINYINT'}`
+
+// ErrNotEmpty says that the folder holds something else than a demo.
+var ErrNotEmpty = errors.New("the folder is not empty and holds no demo; name another one")
+
+// Write writes the demo workspace into a folder, over an earlier demo's files where there are any.
+func Write(ctx context.Context, dir string, parquet Parquet) error {
+	if err := checkFolder(dir); err != nil {
+		return err
+	}
+	if err := writeEmbedded(dir); err != nil {
+		return err
+	}
+	data := filepath.Join(dir, "data", "dairy")
+	if err := os.MkdirAll(data, 0o755); err != nil {
+		return err
+	}
+	d := makeDairy()
+	loads := filepath.Join(data, "loads.csv")
+	for path, text := range map[string]string{"farms.csv": d.farmRows.String(), "codes.csv": d.codeRows.String(), "loads.csv": d.loadRows.String(),
+		"lab_tests.csv": d.testRows.String(), "payments.csv": d.paymentRows.String()} {
+		if err := os.WriteFile(filepath.Join(data, path), []byte(text), 0o644); err != nil {
+			return err
+		}
+	}
+	if err := parquet(ctx, loads, loadTypes, filepath.Join(data, "loads.parquet")); err != nil {
+		return err
+	}
+	return os.Remove(loads)
+}
+
+// checkFolder refuses a folder with foreign files in it.
+func checkFolder(dir string) error {
+	entries, err := os.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) || err == nil && len(entries) == 0 {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	if _, err := os.Stat(filepath.Join(dir, "data", "dairy", "farms.csv")); err != nil {
+		return ErrNotEmpty
+	}
+	return nil
+}
+
+func writeEmbedded(dir string) error {
+	return fs.WalkDir(files, "workspace", func(path string, entry fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		relative, err := filepath.Rel("workspace", path)
+		if err != nil {
+			return err
+		}
+		target := filepath.Join(dir, relative)
+		if entry.IsDir() {
+			return os.MkdirAll(target, 0o755)
+		}
+		body, err := files.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		return os.WriteFile(target, body, 0o644)
+	})
+}
