@@ -39,6 +39,15 @@ type Failure struct {
 	Candidates []string   `json:"candidates,omitempty"` // names that may have been meant
 }
 
+// ErrMemory is what a failure for want of memory is (errors.Is), unlike one for too large a result.
+var ErrMemory = &Failure{Code: fault.TooBig, Message: "out of memory", Position: -1}
+
+// Is tells a failure by its code and message.
+func (f *Failure) Is(target error) bool {
+	other, ok := target.(*Failure)
+	return ok && other.Code == f.Code && other.Message == f.Message
+}
+
 // Error is the message with the nearest names.
 func (f *Failure) Error() string {
 	if len(f.Candidates) == 0 {

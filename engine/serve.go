@@ -76,7 +76,7 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 		return s.wire
 	}
 	if err != nil {
-		return sendJSON(w, messageFailed, asRefused(err))
+		return sendJSON(w, messageFailed, asRefused(err, limits))
 	}
 	end := done{Microseconds: elapsed.Microseconds()}
 	if request.Tree {
@@ -85,16 +85,22 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 	return sendJSON(w, messageDone, end)
 }
 
-func asRefused(err error) refused {
+// asRefused puts an error into the form of the wire. What ran into the limits of time or memory says which.
+func asRefused(err error, limits Limits) refused {
 	var broken *Broken
 	if errors.As(err, &broken) {
 		return refused{*broken.Failure, true}
 	}
 	var failure *Failure
-	if errors.As(err, &failure) {
-		return refused{*failure, false}
+	switch {
+	case !errors.As(err, &failure):
+		failure = &Failure{Code: fault.EngineError, Message: err.Error(), Position: -1}
+	case failure.Code == fault.TooSlow:
+		failure = tooSlow(limits)
+	case errors.Is(failure, ErrMemory):
+		failure = tooBig(limits)
 	}
-	return refused{Failure{Code: fault.EngineError, Message: err.Error(), Position: -1}, false}
+	return refused{*failure, false}
 }
 
 // sender sends batches and stops a result that grows too large.

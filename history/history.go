@@ -150,22 +150,20 @@ type Stored struct {
 }
 
 // maxStored bounds the rows of a table that are kept.
-const maxStored = 2000
+const maxStored = 1000
 
 type storedForm struct {
 	Rows  int             `json:"rows"`
 	Table json.RawMessage `json:"table"`
 }
 
-// Keep makes the stored form of a table: its first 2,000 rows, and how many there were.
+// Keep makes the stored form of a table: its first 1,000 rows, and how many there were.
 func Keep(t *table.Table) Stored {
-	body, err := json.Marshal(t.Head(maxStored))
-	if err == nil {
-		body, err = json.Marshal(storedForm{t.Rows(), body})
-	}
+	table, err := t.Head(maxStored).MarshalJSON()
 	if err != nil { // cannot be: cells always encode
 		panic(err)
 	}
+	body := append(append(fmt.Appendf(nil, `{"rows":%d,"table":`, t.Rows()), table...), '}')
 	digest := sha256.Sum256(body)
 	return Stored{Digest: hex.EncodeToString(digest[:16]), Body: body, Table: t, Rows: t.Rows()}
 }

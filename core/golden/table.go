@@ -182,6 +182,7 @@ func layOut(rows [][]string, t *table.Table) string {
 
 func displayColumn(c *table.Column) ([]string, error) {
 	decimals := table.DisplayDecimals(c)
+	literal := looksTyped(c)
 	out := make([]string, c.Len())
 	for r := range out {
 		v := c.Value(r)
@@ -191,7 +192,7 @@ func displayColumn(c *table.Column) ([]string, error) {
 		case c.Type.Kind.Number():
 			out[r] = table.DisplayNumber(v, decimals)
 		case v.Kind() == value.Text:
-			text, err := textCell(v.Str(), c)
+			text, err := textCell(v.Str(), literal)
 			if err != nil {
 				return nil, fmt.Errorf("row %d: %w", r+1, err)
 			}
@@ -203,13 +204,24 @@ func displayColumn(c *table.Column) ([]string, error) {
 	return out, nil
 }
 
-// textCell writes a text so that it reads back as that text.
-func textCell(s string, c *table.Column) (string, error) {
+// looksTyped tells whether a text column would be read as one of another type.
+func looksTyped(c *table.Column) bool {
+	if c.Type.Kind != value.Text {
+		return false
+	}
+	cells := make([]table.Cell, c.Len())
+	for r := range cells {
+		cells[r] = table.Cell{Text: strings.TrimSpace(c.Value(r).Str()), Null: c.IsNull(r)}
+	}
+	return table.Infer(cells).Kind != value.Text
+}
+
+// textCell writes a text so that it reads back as that text; literal forces the backticks.
+func textCell(s string, literal bool) (string, error) {
 	if strings.ContainsAny(s, "\n\r") {
 		return "", fmt.Errorf("a table cell cannot hold a line break; keep this answer in a file (expected: …)")
 	}
-	plain := cellOf(escapeBars(s))
-	if !plain.Null && !plain.Literal && plain.Text == s && table.Infer([]table.Cell{plain}).Kind == value.Text {
+	if plain := cellOf(escapeBars(s)); !literal && !plain.Null && !plain.Literal && plain.Text == s {
 		return escapeBars(s), nil
 	}
 	if s == "" {

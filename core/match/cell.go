@@ -191,20 +191,32 @@ func largest(l lane) float64 {
 	return m
 }
 
-// mostDecimals is the largest number of decimals that a number column shows.
+// mostDecimals is the largest number of decimals that a number column shows, trailing zeros aside.
 func mostDecimals(c *table.Column) int {
 	most := 0
 	for i := range c.Len() {
-		s := c.Value(i).String()
-		if exact, ok := c.Value(i).Exact(); ok {
-			s = exact.String()
-		}
-		if _, frac, ok := strings.Cut(s, "."); ok {
-			most = max(most, len(strings.TrimRight(frac, "0")))
-		}
-	}
-	if c.Type.Kind == value.Decimal {
-		return max(most, 0)
+		most = max(most, decimalsOf(c, i))
 	}
 	return most
+}
+
+func decimalsOf(c *table.Column, row int) int {
+	v := c.Value(row)
+	if ticks, small := v.Small(); small {
+		decimals := c.Type.Scale
+		for ; decimals > 0 && ticks%10 == 0; decimals-- {
+			ticks /= 10
+		}
+		return decimals
+	}
+	text := v.String()
+	if strings.ContainsAny(text, "eIN") { // an exponent, or no number
+		exact, ok := v.Exact()
+		if !ok {
+			return 0
+		}
+		text = exact.String()
+	}
+	_, frac, _ := strings.Cut(text, ".")
+	return len(strings.TrimRight(frac, "0"))
 }

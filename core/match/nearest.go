@@ -17,9 +17,24 @@ func (o *outcome) pairNearest(m *matcher) {
 	if len(o.missing) <= maxSimilar && len(o.extra) <= maxSimilar {
 		o.pairSimilar()
 	}
-	if m.expected.Rows() == 1 && m.answer.Rows() == 1 && len(o.missing) == 1 {
-		o.take(map[int]int{o.missing[0]: o.extra[0]})
+	if len(o.missing) == len(o.extra) && (o.columns() == 1 || m.expected.Rows() == 1 && m.answer.Rows() == 1) {
+		pairs := map[int]int{} // there is no other column, or row, to tell them by
+		for n, i := range o.missing {
+			pairs[i] = o.extra[n]
+		}
+		o.take(pairs)
 	}
+}
+
+// columns counts the aligned columns.
+func (o *outcome) columns() int {
+	n := 0
+	for _, c := range o.comparers {
+		if c != nil {
+			n++
+		}
+	}
+	return n
 }
 
 // bestKey is the set of up to three columns, unique in the expected table, under which the most rows that are left find
@@ -117,12 +132,7 @@ func (o *outcome) pairByKey(key []int) {
 
 // pairSimilar pairs the rows that share the most cells, at least half of them, the most similar first.
 func (o *outcome) pairSimilar() {
-	columns := 0
-	for _, c := range o.comparers {
-		if c != nil {
-			columns++
-		}
-	}
+	columns := o.columns()
 	pairs, used := map[int]int{}, map[int]bool{}
 	for want := columns - 1; want > 0 && want*2 >= columns; want-- {
 		for _, i := range o.missing {

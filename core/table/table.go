@@ -72,15 +72,23 @@ func (t *Table) Heads() []ColumnHead {
 
 // MarshalJSON gives {"columns": [{"name", "type"}], "rows": [[…]]} with the cells of value.Value.JSON.
 func (t *Table) MarshalJSON() ([]byte, error) {
-	rows := make([][]json.RawMessage, t.Rows())
-	for r := range rows {
-		rows[r] = make([]json.RawMessage, len(t.Columns))
-		for c, col := range t.Columns {
-			rows[r][c] = col.Value(r).JSON()
-		}
+	heads, err := json.Marshal(t.Heads())
+	if err != nil {
+		return nil, err
 	}
-	return json.Marshal(struct {
-		Columns []ColumnHead        `json:"columns"`
-		Rows    [][]json.RawMessage `json:"rows"`
-	}{t.Heads(), rows})
+	b := append(append([]byte(`{"columns":`), heads...), `,"rows":[`...)
+	for r := range t.Rows() {
+		if r > 0 {
+			b = append(b, ',')
+		}
+		b = append(b, '[')
+		for i, c := range t.Columns {
+			if i > 0 {
+				b = append(b, ',')
+			}
+			b = c.Value(r).AppendJSON(b)
+		}
+		b = append(b, ']')
+	}
+	return append(b, "]}"...), nil
 }

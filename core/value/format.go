@@ -38,35 +38,52 @@ func (v Value) String() string {
 	return v.text
 }
 
-// JSON is the value's form in JSON output: numbers plain, integers beyond 2^53 and decimals as strings, the
+// JSON is the value's form in JSON output; see AppendJSON.
+func (v Value) JSON() json.RawMessage { return v.AppendJSON(nil) }
+
+// AppendJSON appends the value's form in JSON output: numbers plain, integers beyond 2^53 and decimals as strings, the
 // rest as canonical text; lists and structs as they are.
-func (v Value) JSON() json.RawMessage {
+func (v Value) AppendJSON(b []byte) []byte {
 	switch v.kind {
 	case Null:
-		return json.RawMessage("null")
+		return append(b, "null"...)
 	case Bool:
-		return json.RawMessage(v.String())
+		return strconv.AppendBool(b, v.num != 0)
 	case Int:
 		if v.big == nil && v.num >= -1<<53 && v.num <= 1<<53 {
-			return json.RawMessage(v.String())
+			return strconv.AppendInt(b, v.num, 10)
 		}
 	case Float:
 		f := math.Float64frombits(uint64(v.num))
 		if !math.IsNaN(f) && !math.IsInf(f, 0) {
-			return json.RawMessage(formatFloat(f))
+			return append(b, formatFloat(f)...)
 		}
 	case JSON:
 		if json.Valid([]byte(v.text)) {
-			return json.RawMessage(v.text)
+			return append(b, v.text...)
 		}
 	}
-	b, _ := json.Marshal(v.String()) // a string always encodes
+	return AppendQuoted(b, v.String())
+}
+
+// AppendQuoted appends a text as a JSON string.
+func AppendQuoted(b []byte, s string) []byte {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c >= 0x7f || c == '<' || c == '>' || c == '&' {
+			quoted, _ := json.Marshal(s) // a string always encodes
+			return append(b, quoted...)
+		}
+	}
+	b = append(append(append(b, '"'), s...), '"')
 	return b
 }
 
 func (v Value) exactString() string {
-	unscaled, scale := v.Unscaled()
-	digits := unscaled.String()
+	scale := int(v.scale)
+	digits := strconv.FormatInt(v.num, 10)
+	if v.big != nil {
+		digits = v.big.String()
+	}
 	if scale == 0 {
 		return digits
 	}

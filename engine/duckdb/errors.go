@@ -48,6 +48,9 @@ func asFailure(ctx context.Context, err error) error {
 	if ctx.Err() != nil || e.Type == "INTERRUPT" || e.Type == "Interrupt" {
 		return &engine.Failure{Code: fault.TooSlow, Message: "the query ran longer than its time limit (limits: time)", Position: -1}
 	}
+	if e.Type == "Out of Memory" {
+		return engine.ErrMemory
+	}
 	found := &engine.Failure{Code: codeOf(e), Message: messageOf(e), Position: positionOf(e), Candidates: candidatesOf(e)}
 	if e.Type == "INTERNAL" || e.Type == "FATAL" || e.Type == "Internal" || e.Type == "Fatal" {
 		return &engine.Broken{Failure: found}
@@ -86,7 +89,7 @@ var messageCodes = []struct {
 // typeCodes are by the engine's own class of error.
 var typeCodes = map[string]fault.Code{
 	"Parser": fault.Syntax, "Conversion": fault.TypeMismatch, "Mismatch Type": fault.TypeMismatch, "Invalid type": fault.TypeMismatch,
-	"Out of Memory": fault.TooBig, "Permission": fault.Forbidden,
+	"Permission": fault.Forbidden,
 }
 
 func codeOf(e engineError) fault.Code {

@@ -1,0 +1,59 @@
+package main_test
+
+import (
+	"debug/elf"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/rogpeppe/go-internal/testscript"
+	"github.com/stretchr/testify/require"
+)
+
+// program is the built program under test; `make test` builds it first.
+func program(t *testing.T) string {
+	t.Helper()
+	path, err := filepath.Abs("tovrel")
+	require.NoError(t, err)
+	require.FileExists(t, path, "build the program first: make build")
+	return path
+}
+
+// TestScripts drives the built program: one file holds commands, inputs and expected outputs.
+func TestScripts(t *testing.T) {
+	dir := filepath.Dir(program(t))
+	testscript.Run(t, testscript.Params{
+		Dir: "testdata/script",
+		Setup: func(env *testscript.Env) error {
+			env.Setenv("PATH", dir+string(os.PathListSeparator)+env.Getenv("PATH"))
+			env.Setenv("LANG", "C.UTF-8")
+			return nil
+		},
+	})
+}
+
+// TestStatic makes sure that the program needs no shared library.
+func TestStatic(t *testing.T) {
+	f, err := elf.Open(program(t))
+	require.NoError(t, err)
+	defer func() { require.NoError(t, f.Close()) }()
+	libraries, err := f.ImportedLibraries()
+	require.NoError(t, err)
+	require.Empty(t, libraries, "the program must be static")
+	for _, p := range f.Progs {
+		require.NotEqual(t, elf.PT_INTERP, p.Type, "the program must not need a dynamic loader")
+	}
+}
+
+// TestReadmeCommands makes sure that every tovrel command that the README shows exists.
+func TestReadmeCommands(t *testing.T) {
+	text, err := os.ReadFile("README.md")
+	require.NoError(t, err)
+	commands := shownCommands(string(text))
+	require.NotEmpty(t, commands)
+	for _, c := range commands {
+		out, err := exec.Command(program(t), append(c, "--help")...).CombinedOutput()
+		require.NoError(t, err, "%v: %s", c, out)
+	}
+}
