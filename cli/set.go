@@ -98,10 +98,11 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 	questions := 0
 	for _, s := range sets {
 		questions += len(s.All())
-		if hasErrors(problems, s.File) {
-			continue // its queries wait until it can be read
+		d, err := w.Dataset(s.Dataset)
+		if err != nil || !s.Sound {
+			continue // reported already; its queries wait until it can be read
 		}
-		found, err := a.checkSet(ctx, w, s)
+		found, err := a.checkSet(ctx, w, d, s)
 		if err != nil {
 			return err
 		}
@@ -117,21 +118,8 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 	return nil
 }
 
-func hasErrors(problems source.Problems, file string) bool {
-	for _, p := range problems {
-		if p.File == file && p.Severity == source.Error {
-			return true
-		}
-	}
-	return false
-}
-
 // checkSet runs a set's reference queries.
-func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, s *golden.Set) (source.Problems, error) {
-	d, err := w.Dataset(s.Dataset)
-	if err != nil {
-		return nil, err
-	}
+func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, s *golden.Set) (source.Problems, error) {
 	frozen, err := a.freeze(ctx, w, d)
 	if err != nil {
 		return nil, err

@@ -25,6 +25,7 @@ func Parse(file string, text []byte) (*Set, source.Problems) {
 	}
 	p.finish()
 	p.problems.Sort()
+	p.set.Sound = len(p.problems) == 0
 	return p.set, p.problems
 }
 

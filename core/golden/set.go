@@ -15,6 +15,7 @@ type Set struct {
 	Tags      []string
 	Rules     match.Rules
 	Questions []*Question
+	Sound     bool // it was parsed without a defect
 
 	text []byte
 }

@@ -86,7 +86,7 @@ func batchOf(columns []column, batch arrow.RecordBatch) *table.Table {
 
 func fill(out *table.Column, a arrow.Array, unit int64) {
 	for row := range a.Len() {
-		if a.IsNull(row) {
+		if a.IsNull(row) || a.DataType().ID() == arrow.NULL {
 			out.AppendNull()
 			continue
 		}

@@ -1,0 +1,129 @@
+package engine_test
+
+import (
+	"context"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"tovrel/core/fault"
+	"tovrel/engine"
+	"tovrel/engine/duckdb"
+)
+
+// pool opens the built program's workers on a small dataset.
+func pool(t *testing.T, limits engine.Limits) *engine.Pool {
+	t.Helper()
+	program, err := filepath.Abs("../tovrel")
+	require.NoError(t, err)
+	require.FileExists(t, program, "build the program first: make build")
+	dir := t.TempDir()
+	csv := filepath.Join(dir, "t.csv")
+	require.NoError(t, os.WriteFile(csv, []byte("a,b\n1,x\n2,y\n"), 0o600))
+	file := filepath.Join(dir, "t.duckdb")
+	_, err = duckdb.Freeze(context.Background(), file, []duckdb.Source{{Table: "t", File: "t.csv", Path: csv}})
+	require.NoError(t, err)
+	p := engine.NewPool(program, engine.Setup{Engine: duckdb.Name, File: file, Limits: limits}, 1)
+	t.Cleanup(p.Close)
+	return p
+}
+
+func codeOf(t *testing.T, err error) fault.Code {
+	t.Helper()
+	var f *engine.Failure
+	require.ErrorAs(t, err, &f)
+	return f.Code
+}
+
+// TestTypes: every type of the engine arrives as itself.
+func TestTypes(t *testing.T) {
+	p := pool(t, engine.DefaultLimits())
+	r, err := p.Query(context.Background(), engine.Request{SQL: `SELECT 1::TINYINT, 170141183460469231731687303715884105727::HUGEINT, 1.50::DECIMAL(9,2),
+		12345678901234567890.123::DECIMAL(38,3), 0.1::DOUBLE, 'ä', DATE '2031-05-01', TIME '01:02:03.5', TIMESTAMP '2031-05-01 01:02:03',
+		TIMESTAMPTZ '2031-05-01 01:02:03+02', INTERVAL '1 month 2 days', true, NULL, [1, 2], {'k': 'v'}, '\xAA'::BLOB, 'a'::ENUM('a', 'b'),
+		18446744073709551615::UBIGINT, 'infinity'::DATE`})
+	require.NoError(t, err)
+	var got []string
+	for _, c := range r.Table.Columns {
+		got = append(got, c.Type.String()+" "+c.Value(0).String())
+	}
+	require.Equal(t, []string{"integer 1", "integer 170141183460469231731687303715884105727", "decimal 1.50", "decimal 12345678901234567890.123",
+		"float 0.1", "text ä", "date 2031-05-01", "time 01:02:03.5", "timestamp 2031-05-01 01:02:03", "timestamptz 2031-04-30 23:02:03Z",
+		"interval 1 months 2 days", "boolean true", "text NULL", "json [1,2]", `json {"k":"v"}`, `blob \xaa`, "text a",
+		"integer 18446744073709551615", "date infinity"}, got)
+}
+
+// TestFaults: the engine's errors are told by their type.
+func TestFaults(t *testing.T) {
+	p := pool(t, engine.DefaultLimits())
+	for sql, want := range map[string]fault.Code{
+		"SELEC 1":                 fault.Syntax,
+		"":                        fault.Syntax,
+		"-- nothing":              fault.Syntax,
+		"SELECT * FROM tt":        fault.UnknownTable,
+		"SELECT x.a FROM t":       fault.UnknownTable,
+		"SELECT c FROM t":         fault.UnknownColumn,
+		"SELECT t.c FROM t":       fault.UnknownColumn,
+		"SELECT summ(a) FROM t":   fault.UnknownFunction,
+		"SELECT a FROM t, t u":    fault.AmbiguousColumn,
+		"SELECT b, sum(a) FROM t": fault.UngroupedColumn,
+		"SELECT sum(b) FROM t":    fault.TypeMismatch,
+		"SELECT a + DATE '2031-01-01' || a FROM t WHERE b = 1": fault.TypeMismatch,
+		"SELECT b::INT FROM t":                                 fault.TypeMismatch,
+		"DELETE FROM t":                                        fault.Forbidden,
+		"SELECT * FROM pg_settings":                            fault.Forbidden,
+		"SHOW TABLES":                                          fault.Forbidden,
+		"SELECT 1//0":                                          fault.EngineError,
+		"SELECT (SELECT a FROM t)":                             fault.EngineError,
+		"SELECT 1" + strings.Repeat(" ", 64<<10):               fault.Forbidden,
+		"SELECT 1\x00; DROP TABLE t":                           fault.Forbidden,
+	} {
+		_, err := p.Query(context.Background(), engine.Request{SQL: sql})
+		require.Equal(t, want, codeOf(t, err), "%.60s: %v", sql, err)
+	}
+	_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT nope, a FROM t"})
+	var f *engine.Failure
+	require.ErrorAs(t, err, &f)
+	require.Equal(t, 7, f.Position)
+}
+
+// TestKilledWorker: a worker that dies costs its query, and the next one gets a new worker.
+func TestKilledWorker(t *testing.T) {
+	p := pool(t, engine.DefaultLimits())
+	_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT 1"}) // the worker is up
+	require.NoError(t, err)
+	done := make(chan error, 1)
+	go func() {
+		_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT count(*) FROM range(1000000) a, range(1000000) b WHERE a.range + b.range = 7"})
+		done <- err
+	}()
+	require.Eventually(t, func() bool {
+		return exec.Command("pkill", "-9", "-P", itself(), "tovrel").Run() == nil
+	}, 10*time.Second, 300*time.Millisecond)
+	require.Equal(t, fault.EngineError, codeOf(t, <-done))
+	_, err = p.Query(context.Background(), engine.Request{SQL: "SELECT 1"})
+	require.NoError(t, err)
+}
+
+func itself() string { return strings.TrimSpace(filepath.Base(must(os.Readlink("/proc/self")))) }
+
+func must(s string, err error) string {
+	if err != nil {
+		panic(err)
+	}
+	return s
+}
+
+// TestCancelled: a query whose context ends stops at once.
+func TestCancelled(t *testing.T) {
+	p := pool(t, engine.DefaultLimits())
+	ctx, cancel := context.WithTimeout(context.Background(), 300*time.Millisecond)
+	defer cancel()
+	_, err := p.Query(ctx, engine.Request{SQL: "SELECT count(*) FROM range(1000000) a, range(1000000) b WHERE a.range + b.range = 7"})
+	require.ErrorIs(t, err, context.DeadlineExceeded)
+}
