@@ -1,6 +1,52 @@
-GO_TAGS := netgo,osusergo,duckdb_arrow
-LDFLAGS := -s -w -linkmode external -extldflags "-static"
+# Builds and tests need Go, gcc and g++; everything else is fetched as Go modules.
+TAGS     := netgo,osusergo,duckdb_arrow
+LDFLAGS  := -s -w -linkmode external -extldflags "-static"
+TOOLS    := $(CURDIR)/.tools
+SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './bench/*') $(shell find demo/workspace -type f) go.mod go.sum
 
-.PHONY: build
-build: ## one static program, ./tovrel
-	CGO_ENABLED=1 go build -trimpath -tags $(GO_TAGS) -ldflags '$(LDFLAGS)' -o tovrel .
+STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.8.2
+REVIVE      := github.com/mgechev/revive@v1.13.0
+
+.PHONY: build test lint bench screenshots demo fuzz tidy-check clean
+
+build: tovrel ## one static program, ./tovrel
+
+# The linker warns of functions that need glibc at run time; none of them is reached without network access.
+tovrel: $(SOURCES)
+	CGO_ENABLED=1 go build -trimpath -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $@ . 2>build.log || (cat build.log; exit 1)
+	@rm -f build.log
+
+demo: build ## the whole job on made-up data, in ./demo-workspace
+	./tovrel demo demo-workspace
+
+test: build ## all tests, the built program among them
+	go test -tags duckdb_arrow ./...
+
+lint: $(TOOLS)/staticcheck $(TOOLS)/revive
+	test -z "$$(gofmt -l $$(git ls-files '*.go'))"
+	go vet -tags duckdb_arrow ./...
+	$(TOOLS)/staticcheck -tags duckdb_arrow ./...
+	$(TOOLS)/revive -config revive.toml -set_exit_status ./...
+
+tidy-check: ## go mod tidy changes nothing
+	go mod tidy -diff
+
+fuzz: ## a minute of fuzzing for each target
+	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/golden
+
+bench: build ## beside the raw engine, as ratios
+	@mkdir -p $(TOOLS)
+	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-slice ./bench/slice 2>/dev/null
+	$(TOOLS)/bench-slice ./tovrel
+
+screenshots: build ## docs/screenshots from the demo data
+	docs/screenshots/make.sh
+
+clean:
+	rm -rf tovrel demo-workspace $(TOOLS)
+
+$(TOOLS)/staticcheck:
+	GOBIN=$(TOOLS) go install $(STATICCHECK)
+
+$(TOOLS)/revive:
+	GOBIN=$(TOOLS) go install $(REVIVE)

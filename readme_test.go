@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-var shown = regexp.MustCompile(`(?m)^(?:\$ )?\.?/?tovrel ([a-z]+(?: [a-z]+)?)`)
+var shown = regexp.MustCompile(`(?m)^ *(?:\$ )?\.?/?tovrel ([a-z]+(?: [a-z]+)?)`)
 
 // twoWords are the commands that hold others.
 var twoWords = map[string]bool{"data": true, "set": true}

@@ -163,4 +163,3 @@ func kindOf(err error) trouble.Kind {
 	}
 	return trouble.Unreachable
 }
-

@@ -132,14 +132,14 @@ func (d *dairy) load(f farm, t time.Time) {
 		d.paid[fmt.Sprintf("%d %s", f.id, t.Format("2006-01"))] += int64(decilitres) * int64(d.r.between(40, 46)) / 10
 	}
 	if d.r.below(10) < testPerLoad || status == "rej" {
-		d.test(f, t)
+		d.test(t)
 		if d.r.chance(120) {
-			d.test(f, t.AddDate(0, 0, 2)) // taken again: a load may have several tests
+			d.test(t.AddDate(0, 0, 2)) // taken again: a load may have several tests
 		}
 	}
 }
 
-func (d *dairy) test(f farm, t time.Time) {
+func (d *dairy) test(t time.Time) {
 	d.tests++
 	fat, protein, cells := fmt.Sprintf("%d.%02d", d.r.between(3, 4), d.r.below(100)), fmt.Sprintf("3.%02d", d.r.between(5, 85)), fmt.Sprint(1000*d.r.between(60, 520))
 	if d.r.chance(45) {

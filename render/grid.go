@@ -24,6 +24,7 @@ func (p *printer) grid(g view.Grid) {
 			shown[r][i] = p.cell(cell)
 		}
 	}
+	alignMarks(g, shown)
 	widths := p.widths(g, shown)
 	t := table.NewWriter()
 	t.SetStyle(ruled)
@@ -52,6 +53,21 @@ func (p *printer) grid(g view.Grid) {
 			l = strings.TrimSuffix(l, strings.Repeat("─", gap))
 		}
 		p.b.WriteString(strings.TrimRight(l, " ") + "\n")
+	}
+}
+
+// alignMarks gives the other cells of a number column room for the mark behind a difference, so that digits stand in line.
+func alignMarks(g view.Grid, shown [][]string) {
+	for i, c := range g.Columns {
+		marked := false
+		for _, row := range g.Rows {
+			marked = marked || c.Right && i < len(row) && row[i].Differs
+		}
+		for r, row := range g.Rows {
+			if marked && i < len(row) && !row[i].Differs {
+				shown[r][i] += " "
+			}
+		}
 	}
 }
 
@@ -87,14 +103,7 @@ func (p *printer) groups(g view.Grid, widths []int) {
 
 // cell is a cell with its marks.
 func (p *printer) cell(c view.Cell) string {
-	s := printable(c.Show())
-	if c.Verdict != "" {
-		mark := marks[c.Verdict]
-		if !p.Unicode {
-			mark = asciiMarks[c.Verdict]
-		}
-		s = mark + " " + s
-	}
+	s := p.marked(c.Verdict, printable(c.Show()))
 	if c.Differs {
 		s = "‹" + s + "›"
 	}

@@ -64,20 +64,31 @@ func (p *printer) paint(tone view.Tone, s string) string {
 }
 
 func (p *printer) line(t view.Text) {
-	for _, l := range p.wrap(t.Text) {
+	for _, l := range p.wrap(p.marked(t.Verdict, t.Text)) {
 		p.b.WriteString(p.paint(t.Tone, l) + "\n")
 	}
 }
 
+// marked puts a verdict's mark before a text.
+func (p *printer) marked(v score.Verdict, s string) string {
+	switch {
+	case v == "":
+		return s
+	case p.Unicode:
+		return marks[v] + " " + s
+	}
+	return asciiMarks[v] + " " + s
+}
+
 // wrap breaks a sentence at spaces to the width of the terminal.
 func (p *printer) wrap(s string) []string {
-	if p.Width <= 0 || text.StringWidth(s) <= p.Width {
+	if p.Width <= 0 || text.StringWidthWithoutEscSequences(s) <= p.Width {
 		return []string{s}
 	}
 	var lines []string
 	current := ""
 	for _, word := range strings.Split(s, " ") {
-		if current != "" && text.StringWidth(current+" "+word) > p.Width {
+		if current != "" && text.StringWidthWithoutEscSequences(current+" "+word) > p.Width {
 			lines = append(lines, current)
 			current = "  " + word
 			continue
@@ -134,11 +145,11 @@ func (p *printer) gauge(g view.Gauge) {
 func (p *printer) bars(bars []view.Bar) {
 	most, width := 0, 0
 	for _, b := range bars {
-		most, width = max(most, b.Value), max(width, text.StringWidth(b.Name))
+		most, width = max(most, b.Value), max(width, text.StringWidthWithoutEscSequences(b.Name))
 	}
 	for _, b := range bars {
 		length := max(1, b.Value*24/max(most, 1))
-		name := b.Name + strings.Repeat(" ", width-text.StringWidth(b.Name))
+		name := b.Name + strings.Repeat(" ", width-text.StringWidthWithoutEscSequences(b.Name))
 		note := p.cut(b.Note, p.Width-width-34)
 		fmt.Fprintf(&p.b, "%s  %s %d  %s\n", name, p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", 24-length)), b.Value, p.paint(view.Faint, note))
 	}
@@ -146,7 +157,7 @@ func (p *printer) bars(bars []view.Bar) {
 
 // cut shortens a text in the middle to a width; 0 or less on a terminal of unknown width leaves it.
 func (p *printer) cut(s string, width int) string {
-	if p.Width <= 0 || text.StringWidth(s) <= width {
+	if p.Width <= 0 || text.StringWidthWithoutEscSequences(s) <= width {
 		return s
 	}
 	return cutMiddle(s, max(width, 1))
@@ -160,12 +171,12 @@ func cutMiddle(s string, width int) string {
 	runes := []rune(s)
 	head, tail := 0, len(runes)
 	left, used := (width)/2, 0
-	for head < len(runes) && used+text.StringWidth(string(runes[head])) <= left {
-		used += text.StringWidth(string(runes[head]))
+	for head < len(runes) && used+text.StringWidthWithoutEscSequences(string(runes[head])) <= left {
+		used += text.StringWidthWithoutEscSequences(string(runes[head]))
 		head++
 	}
-	for tail > head && used+text.StringWidth(string(runes[tail-1])) <= width-1 {
-		used += text.StringWidth(string(runes[tail-1]))
+	for tail > head && used+text.StringWidthWithoutEscSequences(string(runes[tail-1])) <= width-1 {
+		used += text.StringWidthWithoutEscSequences(string(runes[tail-1]))
 		tail--
 	}
 	return string(runes[:head]) + "…" + string(runes[tail:])

@@ -42,7 +42,7 @@ func Datasets(datasets []Dataset) Screen {
 			unfrozen++
 		}
 		if d.Problem != "" {
-			screen.Parts = append(screen.Parts, Part{Lines: []Text{{Wrong, d.Problem}}})
+			screen.Parts = append(screen.Parts, Part{Lines: []Text{{Tone: Wrong, Text: d.Problem}}})
 		}
 		for i, t := range d.Tables {
 			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), text(columnWords(t.Columns))}
@@ -52,7 +52,7 @@ func Datasets(datasets []Dataset) Screen {
 			g.Rows = append(g.Rows, row)
 		}
 	}
-	screen.Headline = []Text{{Strong, fmt.Sprintf("%s, %d of them frozen as the files are now.", Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
+	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s, %d of them frozen as the files are now.", Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
 	if unfrozen > 0 {
 		screen.Next = []string{"Freeze them with `tovrel data freeze`; a run does so by itself."}
 	} else if len(datasets) > 0 {
@@ -126,7 +126,7 @@ func Questions(sets []*golden.Set) Screen {
 		}
 	}
 	return Screen{
-		Headline: []Text{{Strong, fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"), Plural(len(sets), "golden set", "golden sets"))}},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"), Plural(len(sets), "golden set", "golden sets"))}},
 		Parts:    []Part{{Grid: g}}, Data: form,
 		Next: []string{"Check them with `tovrel set check`, run them with `tovrel run`."},
 	}
@@ -188,17 +188,17 @@ func Check(questions int, problems source.Problems, questionAt func(source.Posit
 			if i > 0 {
 				tone = Faint
 			}
-			lines = append(lines, Text{tone, l})
+			lines = append(lines, Text{Tone: tone, Text: l})
 		}
 	}
 	screen := Screen{Data: form}
 	if len(problems) == 0 {
-		screen.Headline = []Text{{Right, fmt.Sprintf("%s checked, no defects.", Plural(questions, "question", "questions"))}}
+		screen.Headline = []Text{{Tone: Right, Text: fmt.Sprintf("%s checked, no defects.", Plural(questions, "question", "questions"))}}
 		screen.Next = []string{"Run them with `tovrel run`."}
 		screen.Parts = []Part{{Grid: g}}
 		return screen
 	}
-	screen.Headline = []Text{{Wrong, fmt.Sprintf("%s checked, %s.", Plural(questions, "question", "questions"), Plural(len(problems), "defect", "defects"))}}
+	screen.Headline = []Text{{Tone: Wrong, Text: fmt.Sprintf("%s checked, %s.", Plural(questions, "question", "questions"), Plural(len(problems), "defect", "defects"))}}
 	screen.Parts = []Part{{Lines: lines}, {Grid: g}}
 	screen.Next = []string{"Correct the first one and check again with `tovrel set check`."}
 	return screen

@@ -7,6 +7,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/run"
+	"tovrel/core/score"
 	"tovrel/core/table"
 )
 
@@ -108,7 +109,7 @@ func Match(expected, answer *table.Table, r match.Result) Screen {
 		notes = append(notes, Text{Text: "Remark: " + remarkWords[remark]})
 	}
 	for _, n := range r.Notes {
-		notes = append(notes, Text{Unscored, "Note: " + n})
+		notes = append(notes, Text{Tone: Unscored, Text: "Note: " + n})
 	}
 	if len(notes) > 0 {
 		screen.Parts = append(screen.Parts, Part{Lines: notes})
@@ -132,13 +133,13 @@ var remarkWords = map[match.Remark]string{
 
 func matchHeadline(r match.Result) Text {
 	if r.Matched {
-		return Text{Right, "The tables match: " + r.Why + "."}
+		return Text{Right, "The tables match: " + r.Why + ".", score.Right}
 	}
 	line := "The tables do not match: " + r.Why
 	if r.Closeness != nil {
 		line += fmt.Sprintf(" (closeness %.2f)", *r.Closeness)
 	}
-	return Text{Wrong, line + "."}
+	return Text{Wrong, line + ".", score.Wrong}
 }
 
 func (c Comparison) columnGrid() *Grid {

@@ -70,7 +70,7 @@ func keptLines(tables Tables) []Text {
 	var lines []Text
 	for _, note := range []string{keptNote("expected table", tables.Expected, tables.ExpectedRows), keptNote("answer", tables.Answer, tables.AnswerRows)} {
 		if note != "" {
-			lines = append(lines, Text{Faint, note})
+			lines = append(lines, Text{Tone: Faint, Text: note})
 		}
 	}
 	return lines
@@ -84,7 +84,7 @@ func questionHeadline(a run.Attempt) Text {
 	if a.Closeness != nil && a.Verdict == score.Wrong {
 		line += fmt.Sprintf(" (closeness %.2f)", *a.Closeness)
 	}
-	return Text{toneOf(a.Verdict), line + "."}
+	return Text{toneOf(a.Verdict), line + ".", a.Verdict}
 }
 
 func questionLines(r run.Run, a run.Attempt) []Text {
@@ -96,13 +96,13 @@ func questionLines(r run.Run, a run.Attempt) []Text {
 		lines = append(lines, Text{Text: "Remark: " + remarkWords[remark]})
 	}
 	for _, n := range a.Notes {
-		lines = append(lines, Text{Unscored, "Note: " + n})
+		lines = append(lines, Text{Tone: Unscored, Text: "Note: " + n})
 	}
 	took := fmt.Sprintf("Run %d, %s: asking took %s", r.ID, r.Translator, Milliseconds(float64(a.Latency.Microseconds())/1000))
 	if a.Ran > 0 {
 		took += ", executing " + Milliseconds(float64(a.Ran.Microseconds())/1000)
 	}
-	return append(lines, Text{Faint, took + "."})
+	return append(lines, Text{Tone: Faint, Text: took + "."})
 }
 
 func faultGrid(a run.Attempt) *Grid {

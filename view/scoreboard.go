@@ -91,11 +91,11 @@ func headline(s run.Summary) []Text {
 		name += fmt.Sprintf(" (%s)", s.State)
 	}
 	if s.Accuracy == nil {
-		return []Text{{Strong, name + ": nothing could be scored."}}
+		return []Text{{Tone: Strong, Text: name + ": nothing could be scored."}}
 	}
 	line := fmt.Sprintf("%s: %s of %s right, accuracy %s (interval %s to %s).", name, Grouped(fmt.Sprint(s.Right)),
 		Plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]), Percent(s.Interval[1]))
-	return []Text{{Strong, line}}
+	return []Text{{Tone: Strong, Text: line}}
 }
 
 func verdictLines(s run.Summary) []Text {
@@ -113,13 +113,13 @@ func verdictLines(s run.Summary) []Text {
 		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered, Percent(*s.WrongOfAnswered))})
 	}
 	for _, reason := range sortedReasons(s.UnscoredReasons) {
-		lines = append(lines, Text{Unscored, fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), reasonWords[reason])})
+		lines = append(lines, Text{Tone: Unscored, Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), reasonWords[reason])})
 	}
 	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50), Milliseconds(s.LatencyMS.P95), Milliseconds(float64(s.DurationMS)))
 	if s.Cost > 0 {
 		line += fmt.Sprintf(" and cost %.4f", s.Cost)
 	}
-	return append(lines, Text{Faint, line + "."})
+	return append(lines, Text{Tone: Faint, Text: line + "."})
 }
 
 var reasonWords = map[fault.Reason]string{

@@ -27,10 +27,11 @@ type Part struct {
 	Lines []Text
 }
 
-// Text is a line with a tone.
+// Text is a line with a tone; the mark of a verdict stands before it where one is set.
 type Text struct {
-	Tone Tone
-	Text string
+	Tone    Tone
+	Text    string
+	Verdict Verdict
 }
 
 // Tone is what a text means; render gives it a colour, never instead of words.

@@ -78,7 +78,7 @@ type Answer struct {
 // Empty tells whether nothing is expected.
 func (a Answer) Empty() bool { return a.Query == "" && a.Table == nil && a.File == "" }
 
-// Name is the question's name in the workspace, such as "milk-basics/top-district-may".
+// QuestionName is a question's name in the workspace, such as "milk-basics/top-district-may".
 func (s *Set) QuestionName(q *Question) string { return s.Name + "/" + q.ID }
 
 // All lists the questions with their follow-ups in document order.

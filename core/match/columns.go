@@ -113,17 +113,17 @@ func (m *matcher) evaluate(a alignment) alignment {
 	if len(a.outcome.missing) == 0 && len(a.outcome.extra) == 0 {
 		return a
 	}
-	rounded, any := make([]*comparer, len(comparers)), false
+	rounded, applies := make([]*comparer, len(comparers)), false
 	for i, c := range comparers {
 		rounded[i] = c
 		if c == nil || m.rules.column(m.expected.Columns[i].Name, "numbers").Value != "shown" || c.mode != byValue {
 			continue
 		}
 		if r := c.asAnswerRounded(); r != nil {
-			rounded[i], any = r, true
+			rounded[i], applies = r, true
 		}
 	}
-	if any {
+	if applies {
 		if o := pairRows(rounded, m.expected.Rows(), m.answer.Rows()); len(o.missing) < len(a.outcome.missing) {
 			a.outcome = o
 		}

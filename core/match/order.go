@@ -65,7 +65,7 @@ func (m *matcher) ranked(a alignment, keys []Key) string {
 		}
 	}
 	for row := 1; row < len(expectedOf); row++ {
-		if k, ok := m.inOrder(a, keys, expectedOf[row-1], expectedOf[row]); !ok {
+		if k, ok := m.inOrder(keys, expectedOf[row-1], expectedOf[row]); !ok {
 			direction := "ascending"
 			if k.Descending {
 				direction = "descending"
@@ -77,7 +77,7 @@ func (m *matcher) ranked(a alignment, keys []Key) string {
 }
 
 // inOrder tells whether one expected row may stand before another, and by which key not.
-func (m *matcher) inOrder(a alignment, keys []Key, before, after int) (Key, bool) {
+func (m *matcher) inOrder(keys []Key, before, after int) (Key, bool) {
 	for _, k := range keys {
 		column := m.expected.Columns[k.Column]
 		x, y := column.Value(before), column.Value(after)
@@ -87,7 +87,7 @@ func (m *matcher) inOrder(a alignment, keys []Key, before, after int) (Key, bool
 			}
 			return k, nullsInOrder(k, x.IsNull())
 		}
-		if m.tied(a, k.Column, before, after) {
+		if m.tied(k.Column, before, after) {
 			continue
 		}
 		c := value.Compare(x, y)
@@ -107,7 +107,7 @@ func nullsInOrder(k Key, nullBefore bool) bool {
 }
 
 // tied tells whether two expected rows have the same key under the numbers rule.
-func (m *matcher) tied(a alignment, column, x, y int) bool {
+func (m *matcher) tied(column, x, y int) bool {
 	c := m.expected.Columns[column]
 	if !c.Type.Kind.Number() {
 		return value.Compare(c.Value(x), c.Value(y)) == 0

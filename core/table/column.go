@@ -191,8 +191,8 @@ func (c *Column) textual(s string) value.Value {
 	return value.OfText(s)
 }
 
-// Ints, Floats and Texts give the cells' own vector (null cells hold zero), or nil where the column has another.
-// The caller must not change it.
+// Ints gives the cells' own vector of 64-bit payloads (null cells hold zero), or nil where the column has another. The
+// caller must not change it.
 func (c *Column) Ints() []int64 {
 	if c.store() != storeInts {
 		return nil

@@ -57,14 +57,14 @@ var candidates = []value.Kind{value.Bool, value.Date, value.Timestamp, value.Tim
 
 // Infer finds the type of written cells.
 func Infer(cells []Cell) value.Type {
-	any := false
+	known := false
 	for _, c := range cells {
 		if c.Literal {
 			return value.Type{Kind: value.Text}
 		}
-		any = any || !c.Null
+		known = known || !c.Null
 	}
-	if !any {
+	if !known {
 		return value.Type{Kind: value.Text}
 	}
 	if t, ok := inferNumber(cells); ok {

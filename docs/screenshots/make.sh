@@ -1,0 +1,41 @@
+#!/bin/sh
+# Makes the screenshots of docs/screenshots from the demo data: each command in a terminal window of about 1280x800 under a
+# virtual display. Needs Xvfb, xterm and ImageMagick (Debian: xvfb xterm imagemagick fonts-dejavu-core).
+set -eu
+cd "$(dirname "$0")"
+program=$(cd ../.. && pwd)/tovrel
+work=$(mktemp -d)
+trap 'kill "$server" 2>/dev/null; rm -rf "$work"' EXIT
+"$program" demo "$work/demo" --quiet >/dev/null
+Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+sleep 1
+
+shoot() { # NAME COMMAND…
+	name=$1
+	shift
+	cat >"$work/run.sh" <<SCRIPT
+cd "$work/demo"
+export PATH="$(dirname "$program"):\$PATH" LANG=C.UTF-8 TERM=xterm-256color
+printf '\$ %s\n' "$*"
+$* 2>&1 | cat >/dev/null; $*
+touch "$work/ready"
+sleep 30
+SCRIPT
+	rm -f "$work/ready"
+	DISPLAY=:97 LANG=C.UTF-8 xterm -u8 -fa 'DejaVu Sans Mono' -fs 9 -geometry 158x52+0+0 -bg '#fbfbf8' -fg '#222222' \
+		-e bash "$work/run.sh" &
+	window=$!
+	while [ ! -f "$work/ready" ]; do sleep 0.2; done
+	sleep 1
+	DISPLAY=:97 import -window root "$name.png"
+	kill "$window" 2>/dev/null || true
+	wait "$window" 2>/dev/null || true
+}
+
+shoot scoreboard tovrel show scribe@1
+shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
+cp "$work/demo/data/dairy/codes.csv" "$work/demo/expected.csv"
+sed 's/North Vale/Northvale/; /Old Lock/d' "$work/demo/data/dairy/codes.csv" >"$work/demo/answer.csv"
+shoot match tovrel match expected.csv answer.csv
+shoot data-list tovrel data list
