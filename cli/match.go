@@ -50,7 +50,7 @@ func (a *app) match(ctx context.Context, o matchOptions) error {
 		return trouble.As(trouble.Usage, err)
 	}
 	result := match.Match(expected, answer, rules, match.Known{Rounded: everyColumn(expected)})
-	if err := a.show(view.Match(expected, answer, result)); err != nil {
+	if err := a.show(view.Match(result)); err != nil {
 		return err
 	}
 	if !result.Matched {

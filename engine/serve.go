@@ -17,7 +17,7 @@ import (
 type Database interface {
 	// Run checks and runs a query and gives its rows to emit in batches of a few thousand; every batch has all columns. The
 	// tree is the query's serialised syntax tree. Errors are *Failure or *Broken.
-	Run(ctx context.Context, sql string, emit func(*table.Table) error) (tree []byte, elapsed time.Duration, err error)
+	Run(ctx context.Context, r Request, emit func(*table.Table) error) (tree []byte, elapsed time.Duration, err error)
 }
 
 // Broken says that the database can no longer be used after a failure.
@@ -71,7 +71,7 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 	ctx, cancel := context.WithTimeout(context.Background(), limits.Time)
 	defer cancel()
 	s := &sender{w: w, limits: limits}
-	tree, elapsed, err := db.Run(ctx, request.SQL, s.batch)
+	tree, elapsed, err := db.Run(ctx, request, s.batch)
 	if s.wire != nil {
 		return s.wire
 	}

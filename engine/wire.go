@@ -37,8 +37,9 @@ type Setup struct {
 
 // Request asks a worker for one query.
 type Request struct {
-	SQL  string `json:"sql"`
-	Tree bool   `json:"tree"` // send the syntax tree back
+	SQL        string `json:"sql"`
+	Serialised string `json:"serialised,omitempty"` // a syntax tree to write and run in place of SQL
+	Tree       bool   `json:"tree"`                 // send the syntax tree back
 }
 
 // done ends a result.

@@ -94,15 +94,64 @@ func FromReference(ctx context.Context, q Queries, sql string) (Expectation, err
 	}
 	e := Expectation{Reference: sql, Table: result.Table}
 	e.Known.Rounded = tree.RoundedItems()
-	for _, key := range tree.Outer().AskedOrder() {
-		if key.Item < 0 || key.Item >= len(result.Table.Columns) {
-			e.Known.Hidden = true
-			break
-		}
-		e.Known.Ranking = append(e.Known.Ranking, match.Key{Column: key.Item, Name: result.Table.Columns[key.Item].Name,
-			Descending: key.Descending, Nulls: key.Nulls})
+	if len(tree.Outer().AskedOrder()) == 0 {
+		return e, nil
 	}
-	return e, nil
+	return e, e.order(ctx, q, tree)
+}
+
+// order finds what the asked order rests on: columns of the result, or values and rows that a probe shows.
+func (e *Expectation) order(ctx context.Context, q Queries, tree *query.Tree) error {
+	shown := len(e.Table.Columns)
+	probe, has := tree.Probe()
+	var probed *table.Table
+	if has && (probe.Keys > 0 || e.Table.Rows() == probe.Limit) {
+		var err error
+		if probed, err = runProbe(ctx, q, probe); err != nil {
+			return err
+		}
+	}
+	if probed != nil && len(probed.Columns) != shown+probe.Keys {
+		probed = nil
+	}
+	if probed != nil {
+		full := &table.Table{Columns: probed.Columns[:shown]}
+		e.Table = full
+		if probe.Limit >= 0 {
+			e.Known.Cut = &match.Cut{Full: full, Keep: probe.Limit}
+			e.Table = full.Head(probe.Limit)
+		}
+	}
+	next := shown // of the probe's columns, the next key's
+	for _, key := range tree.Outer().AskedOrder() {
+		k := match.Key{Column: key.Item, Name: key.Name, Descending: key.Descending, Nulls: key.Nulls}
+		if key.Item < 0 || key.Item >= shown {
+			if probed == nil || next >= len(probed.Columns) {
+				e.Known.Hidden = true
+				return nil
+			}
+			k.Column, k.Values = -1, probed.Columns[next]
+			if k.Name == "" {
+				k.Name = k.Values.Name
+			}
+			next++
+		}
+		e.Known.Ranking = append(e.Known.Ranking, k)
+	}
+	return nil
+}
+
+// runProbe runs a probe; nil where it cannot be run, such as for its size: then the reference's own result must do.
+func runProbe(ctx context.Context, q Queries, probe query.Probe) (*table.Table, error) {
+	body, err := probe.Tree.Serialised()
+	if err != nil {
+		return nil, err
+	}
+	result, err := q.Query(ctx, engine.Request{Serialised: string(body)})
+	if _, failed := Failure(err); failed {
+		return nil, nil
+	}
+	return result.Table, err
 }
 
 // Failure finds a query's own failure in an error; an error of a worker or the context is none.

@@ -155,7 +155,7 @@ func (t *task) match(a run.Attempt, answer *table.Table, expectations []Expectat
 			a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
 		}
 	}
-	expected, got := history.Keep(e.Table), history.Keep(answer)
+	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
 	a.Expected, a.Answer = expected.Digest, got.Digest
 	return judged{a, []history.Stored{expected, got}}
 }

@@ -89,8 +89,8 @@ func listRows(t *table.Table, rows []int) [][]rawJSON {
 }
 
 // Match shows whether two tables match and how they differ.
-func Match(expected, answer *table.Table, r match.Result) Screen {
-	c := Comparison{expected, answer, run.Compact(r)}
+func Match(r match.Result) Screen {
+	c := Comparison{r.Tables.Expected, r.Tables.Answer, run.Compact(r)}
 	form := c.form()
 	form.Matched, form.Closeness = r.Matched, r.Closeness
 	form.MissingRows, form.ExtraRows = len(r.Missing), len(r.ExtraRows)
@@ -128,6 +128,11 @@ var remarkWords = map[match.Remark]string{
 	match.Rounded:     "the answer is rounded (rounded)",
 	match.Reordered:   "the rows stand in another order, which was not asked (reordered)",
 	match.Renamed:     "columns have other names (renamed)",
+	match.Relabelled:  "codes stand for labels, or labels for codes (relabelled)",
+	match.Rescaled:    "the numbers are on another scale, by a factor of 100 (rescaled)",
+	match.Reformatted: "numbers or periods are written in another form (reformatted)",
+	match.Crosstab:    "one table is the crosstab of the other (crosstab)",
+	match.Tied:        "another choice was taken among rows that are tied at the cut (tied)",
 	match.Empty:       "both tables are empty (empty)",
 }
 

@@ -136,7 +136,7 @@ var malformed = []struct {
 	{"unknown expectation", settings("expect: refuse"), "unknown-value", 9, 9},
 	{"unknown rule", settings("rules: {ordr: any}"), "unknown-key", 9, 9},
 	{"unknown value of a rule", settings("rules: {order: sideways}"), "unknown-value", 9, 16},
-	{"value of a rule for later", settings("rules: {layout: any}"), "not-yet", 9, 17},
+	{"argument of a rule that is no number", settings("rules: {numbers: {abs: much}}"), "unknown-value", 9, 18},
 	{"unknown type", settings("types: {a: number}"), "unknown-type", 9, 12},
 	{"type of a column that is not there", settings("types: {b: text}"), "unknown-column", 12, 1},
 	{"cell that is not of its type", question("```yaml\ntypes: {a: date}\n```\n\n| a |\n|---|\n| 1 |\n"), "cell-type", 12, 1},

@@ -123,14 +123,11 @@ func reportRule(r *yamldoc.Reader, e yamldoc.Entry, err error) {
 	if !errors.As(err, &wrong) {
 		return
 	}
-	switch wrong.Problem {
-	case match.NotBuiltYet:
-		r.Report(e.Value, "not-yet", wrong.Message, "leave it out for now")
-	case match.UnknownRule:
+	if wrong.Problem == match.UnknownRule {
 		r.Report(e.At, "unknown-key", wrong.Message, "")
-	default:
-		r.Report(e.Value, "unknown-value", wrong.Message, "")
+		return
 	}
+	r.Report(e.Value, "unknown-value", wrong.Message, "")
 }
 
 func readChoice(r *yamldoc.Reader, n yamldoc.Node) match.Choice {

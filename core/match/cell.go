@@ -2,6 +2,7 @@ package match
 
 import (
 	"math"
+	"math/big"
 	"strings"
 
 	"github.com/zeebo/xxh3"
@@ -14,37 +15,49 @@ import (
 // magnitude in the column (so that a difference of large floats that is nearly zero is zero).
 const relative = 1e-9
 
-// mode is which clause of the numbers rule decides a column.
+// mode is how the numbers of a column are compared.
 type mode uint8
 
 const (
-	byValue         mode = iota // clause (a): the same value
+	byValue         mode = iota // the same value: clause (a) of shown, or exact
 	expectedRounded             // clause (b): the answer rounded to the expected column's decimals
 	answerRounded               // clause (c): the expected column rounded to the answer's decimals
+	byDistance                  // rel and abs: within a distance
+	byDigits                    // digits: both rounded to a number of decimals
 )
 
 // comparer compares the cells of one pair of aligned columns.
 type comparer struct {
 	e, a     lane
 	exact    bool // equal cells have equal hashes
+	strict   bool // floats by value alone
 	mode     mode
 	decimals int
 	limit    float64       // clause (a): absolute tolerance from the column's largest magnitude
-	ec, ac   *table.Column // the cells themselves, for the rounding clauses
+	rel, abs float64       // byDistance
+	ticks    *big.Rat      // byDistance over exact numbers: abs in ticks, nil for rel
+	ec, ac   *table.Column // the cells themselves, for the rounding modes
+	remark   Remark        // what reading the answer so would have to be remarked; "" for nothing
 }
 
-// newComparer chooses how a pair of columns is compared under the numbers rule.
-func newComparer(expected, answer *table.Column, numbers Choice, rounded bool) *comparer {
-	e, a := meet(expected, answer)
+// newComparer chooses how a pair of columns is compared.
+func newComparer(expected, answer *table.Column, r columnRules, rounded bool) *comparer {
+	e, a := meet(expected, answer, r)
 	c := &comparer{e: e, a: a, exact: e.class != classFloat, ec: expected, ac: answer}
-	if numbers.Value == "exact" {
-		c.exact = true
+	numbers := expected.Type.Kind.Number() && answer.Type.Kind.Number()
+	if r.numbers == "exact" {
+		c.exact, c.strict = true, true
 		return c
 	}
 	if e.class == classFloat {
-		c.limit = relative * math.Max(largest(e), largest(a))
+		c.limit = relative * math.Max(largest(&e), largest(&a))
 	}
-	if rounded && expected.Type.Kind.Number() && answer.Type.Kind.Number() {
+	switch {
+	case r.numbers != "shown":
+		if numbers && (expected.Type.Kind != value.Int || r.narrow) {
+			c.loosen(r)
+		}
+	case rounded && numbers:
 		if k := mostDecimals(expected); k >= 1 {
 			c.mode, c.decimals, c.exact = expectedRounded, k, false
 		}
@@ -52,19 +65,39 @@ func newComparer(expected, answer *table.Column, numbers Choice, rounded bool) *
 	return c
 }
 
+// loosen compares under rel, abs or digits.
+func (c *comparer) loosen(r columnRules) {
+	amount, _ := r.amount.Float64()
+	c.exact = false
+	switch r.numbers {
+	case "rel":
+		c.mode, c.rel = byDistance, amount
+	case "abs":
+		c.mode, c.abs = byDistance, amount
+		if c.e.class == classTicks {
+			unscaled, scale := r.amount.Unscaled()
+			c.ticks = new(big.Rat).SetFrac(unscaled, new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(scale)), nil))
+			c.ticks.Mul(c.ticks, new(big.Rat).SetInt(new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(c.e.scale)), nil)))
+		}
+	case "digits":
+		digits, _ := r.amount.Small()
+		c.mode, c.decimals = byDigits, int(digits)
+	}
+}
+
 // asAnswerRounded is the comparer under clause (c), or nil where the clause does not apply: the expected column is whole
 // or has no more decimals than the answer shows.
-func (c *comparer) asAnswerRounded() *comparer {
-	if !c.ec.Type.Kind.Number() || !c.ac.Type.Kind.Number() || c.ec.Type.Kind == value.Int {
+func (c *comparer) asAnswerRounded(r columnRules) *comparer {
+	if r.numbers != "shown" || c.mode != byValue || !c.ec.Type.Kind.Number() || !c.ac.Type.Kind.Number() || c.ec.Type.Kind == value.Int {
 		return nil
 	}
 	d := max(2, mostDecimals(c.ac))
 	if d >= mostDecimals(c.ec) {
 		return nil
 	}
-	r := *c
-	r.mode, r.decimals, r.exact = answerRounded, d, false
-	return &r
+	out := *c
+	out.mode, out.decimals, out.exact, out.remark = answerRounded, d, false, Rounded
+	return &out
 }
 
 // equal compares the cells of an expected and an answer row.
@@ -77,6 +110,10 @@ func (c *comparer) equal(i, j int) bool {
 		return c.sameValue(i, j) || roundsTo(c.ac.Value(j), c.ec.Value(i), c.decimals)
 	case answerRounded:
 		return c.shownAs(i, j)
+	case byDistance:
+		return c.sameValue(i, j) || c.near(i, j)
+	case byDigits:
+		return c.sameValue(i, j) || c.sameDigits(i, j)
 	}
 	return c.sameValue(i, j)
 }
@@ -93,11 +130,35 @@ func (c *comparer) sameValue(i, j int) bool {
 	if x == y || math.IsNaN(x) && math.IsNaN(y) {
 		return true
 	}
-	if c.exact || math.IsInf(x, 0) || math.IsInf(y, 0) {
+	if c.strict || math.IsInf(x, 0) || math.IsInf(y, 0) {
 		return false
 	}
 	d := math.Abs(x - y)
 	return d <= c.limit || d <= relative*math.Max(math.Abs(x), math.Abs(y))
+}
+
+// near compares under rel or abs; exact numbers exactly.
+func (c *comparer) near(i, j int) bool {
+	if c.e.class == classTicks {
+		x, y := c.e.ticks[i], c.a.ticks[j]
+		if c.ticks != nil {
+			d := new(big.Int).Sub(big.NewInt(x), big.NewInt(y))
+			return new(big.Rat).SetInt(d.Abs(d)).Cmp(c.ticks) <= 0
+		}
+		return math.Abs(float64(x)-float64(y)) <= c.rel*math.Max(math.Abs(float64(x)), math.Abs(float64(y)))
+	}
+	if c.e.class != classFloat {
+		return false
+	}
+	x, y := c.e.floats[i], c.a.floats[j]
+	slack := 1 + relative // what binary fractions make of a decimal distance
+	return math.Abs(x-y) <= slack*math.Max(c.abs, c.rel*math.Max(math.Abs(x), math.Abs(y)))
+}
+
+func (c *comparer) sameDigits(i, j int) bool {
+	e, a := c.ec.Value(i), c.ac.Value(j)
+	return value.CompareNumbers(value.RoundHalfUp(e, c.decimals), value.RoundHalfUp(a, c.decimals)) == 0 ||
+		value.CompareNumbers(value.RoundHalfEven(e, c.decimals), value.RoundHalfEven(a, c.decimals)) == 0
 }
 
 // shownAs is clause (c) for one cell.
@@ -125,19 +186,19 @@ func roundsTo(from, to value.Value, decimals int) bool {
 		value.CompareNumbers(value.RoundHalfEven(from, decimals), target) == 0
 }
 
-// position is a number that orders cells so that equal ones lie close.
-func (c *comparer) position(l *lane, row int) float64 {
-	switch {
-	case l.null(row):
-		return math.Inf(1)
-	case l.class == classFloat && math.IsNaN(l.floats[row]):
-		return math.MaxFloat64
-	case l.class == classFloat:
-		return l.floats[row]
-	case l.class == classTicks:
-		return float64(l.ticks[row])
+// width is how far from a position an equal cell can lie at most, generously; positions are those of lane.position.
+func (c *comparer) width(at float64) float64 {
+	w := c.limit + 4*relative*math.Abs(at)
+	switch c.mode {
+	case expectedRounded, answerRounded, byDigits:
+		w += 2 * math.Pow10(-c.decimals) * c.e.unit()
+	case byDistance:
+		w += 2*c.abs*c.e.unit() + 2*c.rel*math.Abs(at)/math.Max(1e-9, 1-math.Min(c.rel, 0.999))
 	}
-	return 0
+	if math.IsInf(at, 0) || math.IsNaN(w) || c.rel >= 0.999 {
+		return math.MaxFloat64
+	}
+	return w
 }
 
 // nullHash stands for a null in a row's hash.
@@ -181,7 +242,7 @@ func mix(x uint64) uint64 {
 	return x ^ x>>31
 }
 
-func largest(l lane) float64 {
+func largest(l *lane) float64 {
 	m := 0.0
 	for i, f := range l.floats {
 		if a := math.Abs(f); a > m && !math.IsInf(a, 0) && !l.null(i) {

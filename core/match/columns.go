@@ -3,28 +3,60 @@ package match
 // align finds the columns of the answer that stand for the expected ones.
 //
 // By name first; where rows then do not all match under `auto`, by content, which wins when it aligns every row and the
-// names do not stand for each other's contents. Otherwise the names count.
+// names do not stand for each other's contents. Otherwise the names count. All this is tried with the columns as they
+// stand, and only where that does not match, once more with each column read in the best way that the rules allow.
 func (m *matcher) align() alignment {
-	if m.rules.get("columns").Value == "position" {
+	asTheyStand := m.alignOnce()
+	if asTheyStand.complete() || m.swap[0] != "" || m.bothEmpty() {
+		return asTheyStand
+	}
+	m.reading, m.best = true, map[[2]int]*comparer{}
+	read := m.alignOnce()
+	if read.complete() || better(read, asTheyStand) {
+		return read
+	}
+	return asTheyStand
+}
+
+// better tells whether an alignment leaves less undone than another.
+func better(a, b alignment) bool {
+	if x, y := a.open(), b.open(); x != y {
+		return x < y
+	}
+	return a.outcome.left() < b.outcome.left()
+}
+
+// open counts the expected columns without a counterpart.
+func (a alignment) open() int {
+	n := 0
+	for _, c := range a.to {
+		if c < 0 {
+			n++
+		}
+	}
+	return n
+}
+
+func (m *matcher) bothEmpty() bool { return m.expected.Rows() == 0 && m.answer.Rows() == 0 }
+
+func (m *matcher) alignOnce() alignment {
+	rule := m.rules.get("columns").Value
+	if rule == "position" {
 		return m.evaluate(m.byPosition())
 	}
 	named := m.byName()
-	if m.expected.Rows() == 0 && m.answer.Rows() == 0 {
-		return m.evaluate(m.byPlace(named))
-	}
-	if m.rules.get("columns").Value == "name" {
+	if rule == "name" {
 		return m.evaluate(named)
 	}
+	if m.bothEmpty() {
+		return m.evaluate(m.byPlace(named))
+	}
 	filled := m.evaluate(m.fillByContent(named))
-	if filled.complete() {
+	if filled.complete() || named.open() == len(named.to) {
 		return filled
 	}
-	free := m.fillByContent(unaligned(len(m.expected.Columns)))
-	free = m.evaluate(free)
-	if !free.complete() {
-		return filled
-	}
-	if m.findSwap(named, free) {
+	free := m.evaluate(m.fillByContent(unaligned(len(m.expected.Columns))))
+	if !free.complete() || m.findSwap(named, free) {
 		return filled
 	}
 	return free
@@ -33,12 +65,7 @@ func (m *matcher) align() alignment {
 // byPlace gives the columns without a counterpart the free answer columns in their order. Tables without rows have no
 // content to go by.
 func (m *matcher) byPlace(a alignment) alignment {
-	taken := make([]bool, len(m.answer.Columns))
-	for _, j := range a.to {
-		if j >= 0 {
-			taken[j] = true
-		}
-	}
+	taken := m.takenBy(a)
 	for i := range a.to {
 		for j := range taken {
 			if a.to[i] < 0 && !taken[j] {
@@ -47,6 +74,17 @@ func (m *matcher) byPlace(a alignment) alignment {
 		}
 	}
 	return a
+}
+
+// takenBy tells of each answer column whether an alignment uses it.
+func (m *matcher) takenBy(a alignment) []bool {
+	taken := make([]bool, len(m.answer.Columns))
+	for _, j := range a.to {
+		if j >= 0 {
+			taken[j] = true
+		}
+	}
+	return taken
 }
 
 func unaligned(columns int) alignment {
@@ -67,23 +105,38 @@ func (m *matcher) byPosition() alignment {
 	return a
 }
 
-// byName takes for each expected column the first free answer column of the same name: to the letter before folded.
+// byName takes for each expected column the first free answer column of the same name: to the letter, then folded, then by
+// a synonym.
 func (m *matcher) byName() alignment {
 	a := unaligned(len(m.expected.Columns))
 	taken := make([]bool, len(m.answer.Columns))
-	for _, same := range []func(x, y string) bool{
-		func(x, y string) bool { return x == y },
-		func(x, y string) bool { return fold(x) == fold(y) },
+	for _, same := range []func(e, c string) bool{
+		func(e, c string) bool { return e == c },
+		func(e, c string) bool { return fold(e) == fold(c) },
+		m.synonymous,
 	} {
+		free := map[int]int{} // from expected to answer columns
 		for i, e := range m.expected.Columns {
 			for j, c := range m.answer.Columns {
-				if a.to[i] < 0 && !taken[j] && same(e.Name, c.Name) {
-					a.to[i], a.how[i], taken[j] = j, ByName, true
+				if _, found := free[i]; a.to[i] < 0 && !found && !taken[j] && same(e.Name, c.Name) {
+					free[i], taken[j] = j, true
 				}
 			}
 		}
+		for i, j := range free {
+			a.to[i], a.how[i] = j, ByName
+		}
 	}
 	return a
+}
+
+func (m *matcher) synonymous(expected, answer string) bool {
+	for _, s := range m.known.Synonyms[expected] {
+		if fold(s) == fold(answer) {
+			return true
+		}
+	}
+	return false
 }
 
 // findSwap looks for two expected columns that would take each other's names: then the names count and the answer is
@@ -100,8 +153,7 @@ func (m *matcher) findSwap(named, free alignment) bool {
 	return false
 }
 
-// evaluate pairs the rows of an alignment, reading a column as rounded by the answer (clause c of `shown`) where that
-// makes all rows match, or all those of that column among the rows that are paired.
+// evaluate pairs the rows of an alignment.
 func (m *matcher) evaluate(a alignment) alignment {
 	comparers := make([]*comparer, len(a.to))
 	for i, j := range a.to {
@@ -110,29 +162,6 @@ func (m *matcher) evaluate(a alignment) alignment {
 		}
 	}
 	a.outcome = pairRows(comparers, m.expected.Rows(), m.answer.Rows())
-	if len(a.outcome.missing) == 0 && len(a.outcome.extra) == 0 {
-		return a
-	}
-	rounded, applies := make([]*comparer, len(comparers)), false
-	for i, c := range comparers {
-		rounded[i] = c
-		if c == nil || m.rules.column(m.expected.Columns[i].Name, "numbers").Value != "shown" || c.mode != byValue {
-			continue
-		}
-		if r := c.asAnswerRounded(); r != nil {
-			rounded[i], applies = r, true
-		}
-	}
-	if applies {
-		if o := pairRows(rounded, m.expected.Rows(), m.answer.Rows()); len(o.missing) < len(a.outcome.missing) {
-			a.outcome = o
-		}
-	}
+	a.outcome.forgive = m.rules.get("rows").Value == "contains"
 	return a
-}
-
-func (m *matcher) comparer(i, j int) *comparer {
-	e := m.expected.Columns[i]
-	rounded := i < len(m.known.Rounded) && m.known.Rounded[i]
-	return newComparer(e, m.answer.Columns[j], m.rules.column(e.Name, "numbers"), rounded)
 }

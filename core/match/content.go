@@ -115,6 +115,10 @@ func (s *contentSearch) assign(order []int, h hashes) bool {
 // leave the hashes as they are and are compared by what tolerance does not change.
 func (s *contentSearch) extend(h hashes, i, j int) (hashes, bool) {
 	c := s.m.comparer(i, j)
+	if s.m.subset || s.m.rules.get("rows").Value == "contains" {
+		agreeing := s.m.agreeing(c)
+		return h, s.m.subset && agreeing == s.m.answer.Rows() || !s.m.subset && agreeing == s.m.expected.Rows()
+	}
 	if !c.exact {
 		return h, sameSpread(c)
 	}
@@ -141,8 +145,8 @@ func sameSpread(c *comparer) bool {
 		return false
 	}
 	slack := 1e-7*math.Max(math.Abs(e.high), math.Abs(e.low)) + 1e-9
-	if c.mode != byValue || mostDecimals(c.ac) <= 6 {
-		slack += math.Pow10(-min(mostDecimals(c.ac), 6)) * c.unit()
+	if c.mode != byValue {
+		slack += c.width(math.Max(math.Abs(e.high), math.Abs(e.low)))
 	}
 	return math.Abs(e.low-a.low) <= slack && math.Abs(e.high-a.high) <= slack &&
 		math.Abs(e.sum-a.sum) <= slack*float64(e.count+1)
@@ -273,7 +277,7 @@ func (s *contentSearch) byOverlap() {
 				if s.to[i] >= 0 || s.taken[j] {
 					continue
 				}
-				if n := s.overlap(i, j); n > most {
+				if n := s.m.agreeing(s.m.comparer(i, j)); n > most {
 					bestI, bestJ, most = i, j, n
 				}
 			}
@@ -310,12 +314,6 @@ func (s *contentSearch) byKind() []int {
 		}
 	}
 	return filled
-}
-
-// overlap counts the cells that two columns share as multisets.
-func (s *contentSearch) overlap(i, j int) int {
-	o := pairRows([]*comparer{s.m.comparer(i, j)}, s.m.expected.Rows(), s.m.answer.Rows())
-	return s.m.expected.Rows() - len(o.missing)
 }
 
 func (m *matcher) note(text string) {

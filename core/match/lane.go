@@ -5,6 +5,9 @@ import (
 	"math"
 	"strings"
 
+	"golang.org/x/text/cases"
+	"golang.org/x/text/unicode/norm"
+
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -21,6 +24,7 @@ const (
 // lane is a column's cells in the form of a class.
 type lane struct {
 	class  class
+	scale  int    // of ticks: digits after the point
 	nulls  []bool // nil while there is none
 	ticks  []int64
 	floats []float64
@@ -32,13 +36,58 @@ func (l *lane) null(row int) bool { return l.nulls != nil && l.nulls[row] }
 // meet brings an expected and an answer column to one form, as people would read their types: numbers by value (never
 // through floats where both are exact), a date and a timestamp at midnight, text in canonical form and what it
 // spells. Columns whose types do not meet are compared as texts that never agree.
-func meet(expected, answer *table.Column) (lane, lane) {
+func meet(expected, answer *table.Column, r columnRules) (lane, lane) {
 	e, a := expected, answer
 	if e.Type.Kind == value.Text && a.Type.Kind != value.Text {
-		e = reread(e, a.Type)
+		e = reread(e, a.Type, r)
 	} else if a.Type.Kind == value.Text && e.Type.Kind != value.Text {
-		a = reread(a, e.Type)
+		a = reread(a, e.Type, r)
 	}
+	le, la := lanes(e, a, r)
+	if r.null == "zero" && e.Type.Kind.Number() && a.Type.Kind.Number() {
+		le.nullsToZero()
+		la.nullsToZero()
+	}
+	return le, la
+}
+
+// nullsToZero makes nulls noughts. The vectors of numbers hold noughts there already.
+func (l *lane) nullsToZero() {
+	for i := range l.texts {
+		if l.null(i) {
+			l.texts[i] = "0"
+		}
+	}
+	l.nulls = nil
+}
+
+// position is a number that orders cells so that equal ones lie close.
+func (l *lane) position(row int) float64 {
+	switch {
+	case l.null(row):
+		return math.Inf(1)
+	case l.class == classFloat && math.IsNaN(l.floats[row]):
+		return math.MaxFloat64
+	case l.class == classFloat:
+		return l.floats[row]
+	case l.class == classTicks:
+		return float64(l.ticks[row])
+	}
+	return 0
+}
+
+// unit is how many positions one whole number spans: more than 1 where decimals are kept as whole ticks.
+func (l *lane) unit() float64 { return math.Pow10(l.scale) }
+
+// before orders the cells of two lanes of one class: nulls last, ticks exactly.
+func before(x *lane, i int, y *lane, j int) bool {
+	if x.class == classTicks && !x.null(i) && !y.null(j) {
+		return x.ticks[i] < y.ticks[j]
+	}
+	return x.position(i) < y.position(j)
+}
+
+func lanes(e, a *table.Column, r columnRules) (lane, lane) {
 	ek, ak := e.Type.Kind, a.Type.Kind
 	switch {
 	case ek.Number() && ak.Number():
@@ -58,7 +107,7 @@ func meet(expected, answer *table.Column) (lane, lane) {
 	case ek == ak && ek == value.Interval:
 		return intervalLane(e), intervalLane(a)
 	}
-	return textLane(e, ak), textLane(a, ek)
+	return textLane(e, ak, r), textLane(a, ek, r)
 }
 
 func instant(k value.Kind) bool {
@@ -66,29 +115,23 @@ func instant(k value.Kind) bool {
 }
 
 // reread gives a text column as another type when every cell is in that type's canonical form, else as it is.
-func reread(c *table.Column, t value.Type) *table.Column {
+func reread(c *table.Column, t value.Type, r columnRules) *table.Column {
 	cells := make([]table.Cell, c.Len())
 	for i, s := range c.Texts() {
-		cells[i] = table.Cell{Text: strings.TrimSpace(s), Null: c.IsNull(i)}
+		text := strings.TrimSpace(s)
+		cells[i] = table.Cell{Text: text, Null: c.IsNull(i) || r.null == "blank" && text == ""}
 	}
 	inferred := table.Infer(cells)
 	if t.Kind == value.Bool && inferred.Kind == value.Int || inferred.Kind.Number() && t.Kind.Number() ||
 		instant(inferred.Kind) && instant(t.Kind) || inferred.Kind == t.Kind {
 		return table.FromCells(c.Name, cells)
 	}
-	if empty := allNull(c); empty {
-		return nullColumn(c, t)
-	}
-	return c
-}
-
-func allNull(c *table.Column) bool {
-	for i := range c.Len() {
-		if !c.IsNull(i) {
-			return false
+	for _, cell := range cells {
+		if !cell.Null {
+			return c
 		}
 	}
-	return true
+	return nullColumn(c, t)
 }
 
 func nullColumn(c *table.Column, t value.Type) *table.Column {
@@ -154,7 +197,7 @@ func exactLanes(e, a *table.Column) (lane, lane, bool) {
 	scale := max(e.Type.Scale, a.Type.Scale)
 	te, okE := scaledTicks(e, scale)
 	ta, okA := scaledTicks(a, scale)
-	return lane{class: classTicks, nulls: nullsOf(e), ticks: te}, lane{class: classTicks, nulls: nullsOf(a), ticks: ta}, okE && okA
+	return lane{class: classTicks, scale: scale, nulls: nullsOf(e), ticks: te}, lane{class: classTicks, scale: scale, nulls: nullsOf(a), ticks: ta}, okE && okA
 }
 
 func scaledTicks(c *table.Column, scale int) ([]int64, bool) {
@@ -216,16 +259,33 @@ func rescaled(c *table.Column) *table.Column {
 
 // textLane gives cells as texts. Cells of a kind that does not meet the other side's carry their kind, so that they
 // never agree with text that only looks the same.
-func textLane(c *table.Column, other value.Kind) lane {
-	texts := make([]string, c.Len())
-	for i := range texts {
-		texts[i] = textOf(c.Value(i), other)
+func textLane(c *table.Column, other value.Kind, r columnRules) lane {
+	l := lane{class: classText, nulls: nullsOf(c), texts: make([]string, c.Len())}
+	for i := range l.texts {
+		text := textOf(c.Value(i), other)
+		if r.fold {
+			text = foldText(text)
+		}
+		if text == "" && r.null == "blank" && !l.null(i) {
+			if l.nulls == nil {
+				l.nulls = make([]bool, c.Len())
+			}
+			l.nulls[i] = true
+		}
+		l.texts[i] = text
 	}
-	return lane{class: classText, nulls: nullsOf(c), texts: texts}
+	return l
+}
+
+// foldText folds case, the composition of accents and runs of space.
+func foldText(s string) string {
+	return strings.Join(strings.Fields(cases.Fold().String(norm.NFC.String(s))), " ")
 }
 
 func textOf(v value.Value, other value.Kind) string {
 	switch {
+	case v.Kind() == value.Text && other == value.JSON:
+		return canonicalJSON(strings.TrimSpace(v.Str()))
 	case v.Kind() == value.Text:
 		return strings.TrimSpace(v.Str())
 	case v.Kind() == value.JSON && (other == value.JSON || other == value.Text):

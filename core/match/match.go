@@ -2,10 +2,10 @@
 // no files, no SQL and no clock, and never changes its inputs.
 //
 // The stages, each in its own file: columns are aligned (columns.go, content.go), cells of aligned columns are brought to
-// one form (lane.go) and compared (cell.go), rows are paired one to one (rows.go), what is left is paired for display
-// (nearest.go), the order is judged (order.go), and all is summed up (result.go).
-//
-// Not built here yet: tolerances other than `shown`, labels, scales, formats, crosstabs, ties at a cut.
+// one form (lane.go), read as they stand or in another way that the rules allow (readings.go, formats.go), and compared
+// (cell.go); rows are paired one to one (rows.go), what is left is paired for display (nearest.go), the order and ties at a
+// cut are judged (order.go, ties.go), and all is summed up (result.go). A crosstab is first brought to the long form
+// (crosstab.go). Replies in words are judged in text.go.
 package match
 
 import (
@@ -16,22 +16,44 @@ import (
 type Key struct {
 	Column     int // index in the expected table; -1 to find it by Name
 	Name       string
+	Values     *table.Column // the key of each expected row, where it is no column of the table; nil where it is
 	Descending bool
 	Nulls      string // "first", "last", or "" for either end
 }
 
 // Known is what the reference query tells about the expected table, beyond its cells. The zero Known is a table alone.
 type Known struct {
-	Ranking []Key  // the keys whose order was asked for; none when any order is right
-	Rounded []bool // by expected column: its numbers are already rounded (hand-written, or rounded by the reference)
-	Hidden  bool   // the reference orders by something that is not in the expected table: only its own order counts
+	Ranking  []Key               // the keys whose order was asked for; none when any order is right
+	Rounded  []bool              // by expected column: its numbers are already rounded (hand-written, or rounded by the reference)
+	Hidden   bool                // the reference orders by something that is not known here: only its own order counts
+	Cut      *Cut                // where the reference keeps only the first rows
+	Units    []string            // by expected column: its unit, such as "%" or "fraction"
+	Labels   []map[string]string // by expected column: the label of each code
+	Synonyms map[string][]string // of an expected column's name
 }
 
 // Match compares an answer with what is expected.
 func Match(expected, answer *table.Table, rules Rules, known Known) Result {
+	direct := matchLong(expected, answer, rules, known)
+	if direct.Matched || rules.get("layout").Value != "any" {
+		return direct
+	}
+	if r, ok := matchCrosstab(expected, answer, rules, known); ok {
+		return r
+	}
+	return direct
+}
+
+// matchLong compares two tables as they are laid out.
+func matchLong(expected, answer *table.Table, rules Rules, known Known) Result {
 	m := &matcher{expected: expected, answer: answer, rules: rules, known: known}
-	best := m.align()
-	return m.judge(best)
+	r := m.judge(m.align())
+	if !r.Matched && known.Cut != nil && rules.get("ties").Value == "fair" {
+		if fair, ok := m.fairCut(); ok {
+			return fair
+		}
+	}
+	return r
 }
 
 type matcher struct {
@@ -40,6 +62,9 @@ type matcher struct {
 	known            Known
 	notes            []string
 	swap             [2]string // two expected columns that hold each other's values
+	subset           bool      // the answer need not hold all expected rows
+	reading          bool      // columns may be read in other ways than as they stand
+	best             map[[2]int]*comparer
 }
 
 // alignment maps expected columns to answer columns, and how each was found; outcome is what its rows gave.
@@ -66,5 +91,5 @@ func (a alignment) complete() bool {
 			return false
 		}
 	}
-	return a.outcome != nil && len(a.outcome.missing) == 0 && len(a.outcome.extra) == 0
+	return a.outcome != nil && a.outcome.complete()
 }

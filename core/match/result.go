@@ -6,18 +6,24 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
+	"tovrel/core/table"
 	"tovrel/core/value"
 )
 
 // Remark is a harmless difference that a right answer shows.
 type Remark string
 
-// The remarks that are found so far.
+// The remarks that the tables show.
 const (
 	ExtraColumn Remark = "extra-column"
 	Rounded     Remark = "rounded"
 	Reordered   Remark = "reordered"
 	Renamed     Remark = "renamed"
+	Relabelled  Remark = "relabelled"
+	Rescaled    Remark = "rescaled"
+	Reformatted Remark = "reformatted"
+	Crosstab    Remark = "crosstab"
+	Tied        Remark = "tied"
 	Empty       Remark = "empty"
 )
 
@@ -36,6 +42,7 @@ type Cell struct {
 
 // Result is the judgement with everything that led to it.
 type Result struct {
+	Tables    Tables // what was compared: a crosstab in its long form, the rows chosen among tied ones
 	Matched   bool
 	Why       string   // the rule that decided, in words
 	Closeness *float64 // cell F1 under the alignment; nil where there was nothing to score
@@ -50,15 +57,32 @@ type Result struct {
 	ExtraRows []int
 }
 
+// Tables are an expected and an answer table.
+type Tables struct {
+	Expected, Answer *table.Table
+}
+
+// addRemark adds a remark to a right answer.
+func (r *Result) addRemark(remark Remark) {
+	r.Remarks = append(r.Remarks, remark)
+	sort.Slice(r.Remarks, func(i, j int) bool { return r.Remarks[i] < r.Remarks[j] })
+	r.Why = why(*r)
+}
+
 // judge sums up the best alignment.
 func (m *matcher) judge(a alignment) Result {
-	rowsMatch := len(a.outcome.missing) == 0 && len(a.outcome.extra) == 0
+	rowsMatch := a.outcome.complete() || m.blankForEmpty(a)
 	remarks := m.remarks(a)
 	if a.outcome.bounded {
 		m.note(fmt.Sprintf("rows: more than %d rows cannot be told apart by exact columns; they were paired in order", maxGroup))
 	}
-	a.outcome.pairNearest(m)
-	r := Result{AnswerOf: a.outcome.answerOf, Missing: a.outcome.missing, ExtraRows: a.outcome.extra}
+	if !rowsMatch {
+		a.outcome.pairNearest(m)
+	}
+	if rowsMatch && !a.outcome.complete() { // a blank row for none: nothing is left over
+		a.outcome = &outcome{comparers: a.outcome.comparers}
+	}
+	r := Result{Tables: Tables{m.expected, m.answer}, AnswerOf: a.outcome.answerOf, Missing: a.outcome.missing, ExtraRows: a.outcome.extra}
 	for i, j := range a.to {
 		r.Columns = append(r.Columns, ColumnPair{i, j, a.how[i]})
 	}
@@ -81,6 +105,26 @@ func (m *matcher) judge(a alignment) Result {
 	}
 	r.Why, r.Notes = why(r), m.notes
 	return r
+}
+
+// blankForEmpty tells whether one row of nulls stands for no row, or the reverse, as `null: blank` allows.
+func (m *matcher) blankForEmpty(a alignment) bool {
+	if m.rules.get("null").Value != "blank" || a.open() > 0 {
+		return false
+	}
+	return m.expected.Rows() == 0 && blankRow(m.answer) || m.answer.Rows() == 0 && blankRow(m.expected)
+}
+
+func blankRow(t *table.Table) bool {
+	if t.Rows() != 1 {
+		return false
+	}
+	for _, c := range t.Columns {
+		if !c.IsNull(0) && strings.TrimSpace(c.Value(0).String()) != "" {
+			return false
+		}
+	}
+	return true
 }
 
 // judgeColumns finds the faults that the columns alone show.
@@ -139,16 +183,18 @@ func (m *matcher) extraColumns(a alignment) []int {
 // remarks are the harmless differences of an alignment; the order's is added when it is judged.
 func (m *matcher) remarks(a alignment) []Remark {
 	var remarks []Remark
-	renamed, rounded := false, false
+	found := map[Remark]bool{ExtraColumn: len(m.extraColumns(a)) > 0, Empty: m.expected.Rows() == 0}
 	for i, j := range a.to {
 		if j < 0 {
 			continue
 		}
-		renamed = renamed || fold(m.expected.Columns[i].Name) != fold(m.answer.Columns[j].Name)
-		rounded = rounded || a.outcome.comparers[i].mode == answerRounded
+		e, c := m.expected.Columns[i].Name, m.answer.Columns[j].Name
+		found[Renamed] = found[Renamed] || fold(e) != fold(c) && !m.synonymous(e, c)
+		found[a.outcome.comparers[i].remark] = true
+		found[Rounded] = found[Rounded] || a.outcome.comparers[i].mode == answerRounded
 	}
-	for remark, holds := range map[Remark]bool{Renamed: renamed, Rounded: rounded,
-		ExtraColumn: len(m.extraColumns(a)) > 0, Empty: m.expected.Rows() == 0} {
+	delete(found, "")
+	for remark, holds := range found {
 		if holds {
 			remarks = append(remarks, remark)
 		}
@@ -174,6 +220,9 @@ func (m *matcher) cells(a alignment) []Cell {
 // closeness is the F1 of cells: twice the equal cells by all cells of both tables. Extra columns count only where the
 // rules refuse them.
 func (m *matcher) closeness(a alignment, r Result) *float64 {
+	if r.AnswerOf == nil { // a blank row for none
+		return nil
+	}
 	aligned := 0
 	for _, j := range a.to {
 		if j >= 0 {
@@ -188,7 +237,11 @@ func (m *matcher) closeness(a alignment, r Result) *float64 {
 			answerColumns = len(m.answer.Columns)
 		}
 	}
-	all := m.expected.Rows()*len(m.expected.Columns) + m.answer.Rows()*answerColumns
+	answerRows := m.answer.Rows()
+	if a.outcome.forgive {
+		answerRows = paired
+	}
+	all := m.expected.Rows()*len(m.expected.Columns) + answerRows*answerColumns
 	if all == 0 {
 		return nil
 	}

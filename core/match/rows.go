@@ -1,9 +1,6 @@
 package match
 
-import (
-	"math"
-	"sort"
-)
+import "sort"
 
 // outcome is a one-to-one pairing of rows: for each expected row the answer row that equals it, and what is left.
 type outcome struct {
@@ -12,6 +9,18 @@ type outcome struct {
 	missing   []int       // expected rows without a counterpart, ascending
 	extra     []int       // answer rows without a counterpart, ascending
 	bounded   bool        // a group was too large for an exact pairing
+	forgive   bool        // the answer may hold more rows
+}
+
+// complete tells whether every row has its counterpart, as far as the rules ask for it.
+func (o *outcome) complete() bool { return len(o.missing) == 0 && (o.forgive || len(o.extra) == 0) }
+
+// left counts the rows without a counterpart.
+func (o *outcome) left() int {
+	if o.forgive {
+		return len(o.missing)
+	}
+	return len(o.missing) + len(o.extra)
 }
 
 // maxGroup bounds the exact pairing under several tolerance columns, by rows that the exact columns cannot tell apart.
@@ -97,20 +106,20 @@ func (o *outcome) pairGroup(g rowGroup, tolerant []*comparer, taken []bool) {
 }
 
 // sortRows orders rows by a lane's position, ties by row.
-func sortRows(rows []int, c *comparer, l *lane) []int {
+func sortRows(rows []int, l *lane) []int {
 	sorted := append([]int(nil), rows...)
-	sort.SliceStable(sorted, func(x, y int) bool { return c.position(l, sorted[x]) < c.position(l, sorted[y]) })
+	sort.SliceStable(sorted, func(x, y int) bool { return before(l, sorted[x], l, sorted[y]) })
 	return sorted
 }
 
 func pairSorted(g rowGroup, c *comparer, pair func(i, j int)) {
-	e, a := sortRows(g.expected, c, &c.e), sortRows(g.answer, c, &c.a)
+	e, a := sortRows(g.expected, &c.e), sortRows(g.answer, &c.a)
 	for i, j := 0, 0; i < len(e) && j < len(a); {
 		switch {
 		case c.equal(e[i], a[j]):
 			pair(e[i], a[j])
 			i, j = i+1, j+1
-		case c.position(&c.e, e[i]) < c.position(&c.a, a[j]):
+		case before(&c.e, e[i], &c.a, a[j]):
 			i++
 		default:
 			j++
@@ -131,7 +140,7 @@ func allEqual(cs []*comparer, i, j int) bool {
 // (Kuhn: The Hungarian method for the assignment problem, 1955, for the unweighted case).
 func (o *outcome) pairBipartite(g rowGroup, cs []*comparer, pair func(i, j int)) {
 	first := cs[0]
-	e, a := sortRows(g.expected, first, &first.e), sortRows(g.answer, first, &first.a)
+	e, a := sortRows(g.expected, &first.e), sortRows(g.answer, &first.a)
 	if len(e) > maxGroup || len(a) > maxGroup {
 		o.bounded = true
 		for n := range min(len(e), len(a)) {
@@ -178,36 +187,16 @@ func candidateEdges(e, a []int, cs []*comparer) [][]int {
 	edges := make([][]int, len(e))
 	start := 0
 	for i, row := range e {
-		at := first.position(&first.e, row)
+		at := first.e.position(row)
 		width := first.width(at)
-		for start < len(a) && first.position(&first.a, a[start]) < at-width {
+		for start < len(a) && first.a.position(a[start]) < at-width {
 			start++
 		}
-		for j := start; j < len(a) && first.position(&first.a, a[j]) <= at+width; j++ {
+		for j := start; j < len(a) && first.a.position(a[j]) <= at+width; j++ {
 			if allEqual(cs, row, a[j]) {
 				edges[i] = append(edges[i], j)
 			}
 		}
 	}
 	return edges
-}
-
-// width is how far from a position an equal cell can lie at most, generously.
-func (c *comparer) width(at float64) float64 {
-	w := c.limit + 4*relative*math.Abs(at)
-	if c.mode != byValue {
-		w += math.Pow10(-c.decimals) * c.unit()
-	}
-	if math.IsInf(at, 0) || math.IsNaN(w) {
-		return math.MaxFloat64
-	}
-	return w
-}
-
-// unit is how many positions one whole number spans: more than 1 where decimals are kept as whole ticks.
-func (c *comparer) unit() float64 {
-	if c.e.class != classTicks {
-		return 1
-	}
-	return math.Pow10(max(c.ec.Type.Scale, c.ac.Type.Scale))
 }

@@ -29,29 +29,27 @@ type Rules struct {
 	byColumn map[string]map[string]Choice
 }
 
-// ruleValues describes one rule: its values with the default first, those that take an argument, those not built yet, and
-// whether it may be narrowed to a column.
+// ruleValues describes one rule: its values with the default first, those that take an argument, and whether it may be
+// narrowed to a column.
 type ruleValues struct {
 	values    []string
 	argument  map[string]bool
-	notYet    map[string]bool
 	perColumn bool
 }
 
 var ruleTable = map[string]ruleValues{
-	"rows":          {values: []string{"exact", "contains"}, notYet: names("contains")},
+	"rows":          {values: []string{"exact", "contains"}},
 	"order":         {values: []string{"auto", "any", "ranked", "strict"}, argument: names("ranked")},
 	"columns":       {values: []string{"auto", "name", "position"}},
 	"extra-columns": {values: []string{"note", "wrong"}},
-	"numbers": {values: []string{"shown", "exact", "rel", "abs", "digits"}, argument: names("rel", "abs", "digits"),
-		notYet: names("rel", "abs", "digits"), perColumn: true},
-	"scale":  {values: []string{"strict", "fraction", "percent"}, notYet: names("fraction", "percent"), perColumn: true},
-	"text":   {values: []string{"exact", "fold"}, notYet: names("fold"), perColumn: true},
-	"format": {values: []string{"read", "strict"}, notYet: names("strict"), perColumn: true},
-	"null":   {values: []string{"strict", "zero", "blank"}, notYet: names("zero", "blank"), perColumn: true},
-	"labels": {values: []string{"briefing", "strict"}, notYet: names("strict"), perColumn: true},
-	"layout": {values: []string{"long", "any"}, notYet: names("any")},
-	"ties":   {values: []string{"fair", "strict"}, notYet: names("strict")},
+	"numbers":       {values: []string{"shown", "exact", "rel", "abs", "digits"}, argument: names("rel", "abs", "digits"), perColumn: true},
+	"scale":         {values: []string{"strict", "fraction", "percent"}, perColumn: true},
+	"text":          {values: []string{"exact", "fold"}, perColumn: true},
+	"format":        {values: []string{"read", "strict"}, perColumn: true},
+	"null":          {values: []string{"strict", "zero", "blank"}, perColumn: true},
+	"labels":        {values: []string{"briefing", "strict"}, perColumn: true},
+	"layout":        {values: []string{"long", "any"}},
+	"ties":          {values: []string{"fair", "strict"}},
 }
 
 func names(of ...string) map[string]bool {
@@ -117,7 +115,6 @@ type RuleProblem uint8
 const (
 	UnknownRule RuleProblem = iota
 	BadValue
-	NotBuiltYet
 )
 
 func ruleError(problem RuleProblem, format string, args ...any) error {
@@ -136,21 +133,22 @@ func checkChoice(key string, c Choice) error {
 	switch {
 	case !known:
 		return ruleError(BadValue, "rule %s has no value %q; its values are %s", key, c.Value, strings.Join(rule.values, ", "))
-	case rule.notYet[c.Value]:
-		return ruleError(NotBuiltYet, "rule %s: the value %q is not built yet", key, c.Value)
 	case rule.argument[c.Value] && c.Argument == "":
 		return ruleError(BadValue, "rule %s: the value %q needs an argument, such as %s", key, c.Value, exampleArgument[c.Value])
 	case !rule.argument[c.Value] && c.Argument != "":
 		return ruleError(BadValue, "rule %s: the value %q takes no argument", key, c.Value)
 	}
-	if c.Value == "ranked" {
-		_, err := parseRanking(c.Argument)
-		return err
+	var err error
+	switch c.Value {
+	case "ranked":
+		_, err = parseRanking(c.Argument)
+	case "rel", "abs", "digits":
+		_, err = parseAmount(c.Value, c.Argument)
 	}
-	return nil
+	return err
 }
 
-var exampleArgument = map[string]string{"ranked": `"ranked:litres desc"`}
+var exampleArgument = map[string]string{"ranked": `"ranked:litres desc"`, "rel": `"rel:1e-6"`, "abs": `"abs:0.01"`, "digits": `"digits:0"`}
 
 // Over lays these rules over others: the nearer ones win, key by key.
 func (r Rules) Over(base Rules) Rules {

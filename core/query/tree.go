@@ -3,6 +3,7 @@
 package query
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"strconv"
@@ -38,7 +39,9 @@ type serialised struct {
 // something else than one statement.
 func Read(body []byte) (*Tree, error) {
 	var doc serialised
-	if err := json.Unmarshal(body, &doc); err != nil {
+	decoder := json.NewDecoder(bytes.NewReader(body))
+	decoder.UseNumber() // places without a location are numbers beyond a float's reach
+	if err := decoder.Decode(&doc); err != nil {
 		return nil, fmt.Errorf("the engine's syntax tree cannot be read: %w", err)
 	}
 	if doc.Error && doc.Type == "not implemented" {
@@ -63,6 +66,11 @@ func Read(body []byte) (*Tree, error) {
 		return nil, fmt.Errorf("the engine's syntax tree has no node")
 	}
 	return &Tree{node}, nil
+}
+
+// Serialised is the tree in the form that the engine's deserialiser reads.
+func (t *Tree) Serialised() ([]byte, error) {
+	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
 }
 
 // walk calls visit for every object of the tree, outer ones first, until visit gives an error.

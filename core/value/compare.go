@@ -146,3 +146,20 @@ func boolInt(b bool) int64 {
 	}
 	return 0
 }
+
+// Shift multiplies a number by 10^digits and gives it in a type: float, or an exact one whose scale holds it. Null stays null.
+func Shift(v Value, digits int, t Type) Value {
+	if v.IsNull() {
+		return v
+	}
+	if v.kind == Float {
+		f, _ := v.Float64()
+		return OfFloat(f * math.Pow10(digits))
+	}
+	unscaled, scale := v.Unscaled()
+	add := t.Scale - scale + digits
+	if add < 0 {
+		return OfBigDecimal(new(big.Int).Quo(unscaled, pow10(-add)), t.Scale)
+	}
+	return OfBigDecimal(new(big.Int).Mul(unscaled, pow10(add)), t.Scale)
+}

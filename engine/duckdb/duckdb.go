@@ -82,7 +82,11 @@ func initialiser(statements []string) func(driver.ExecerContext) error {
 }
 
 // Run implements engine.Database.
-func (d *Database) Run(ctx context.Context, text string, emit func(*table.Table) error) ([]byte, time.Duration, error) {
+func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) ([]byte, time.Duration, error) {
+	text, err := d.written(ctx, r)
+	if err != nil {
+		return nil, 0, asFailure(ctx, err)
+	}
 	if err := query.CheckText(text); err != nil {
 		return nil, 0, asFailure(ctx, err)
 	}
@@ -99,6 +103,16 @@ func (d *Database) Run(ctx context.Context, text string, emit func(*table.Table)
 		return stream(ctx, arrow, text, emit)
 	})
 	return tree, time.Since(start), asFailure(ctx, err)
+}
+
+// written is a request's query as text: a syntax tree is written out first, and then passes the gate like any other.
+func (d *Database) written(ctx context.Context, r engine.Request) (string, error) {
+	if r.Serialised == "" {
+		return r.SQL, nil
+	}
+	var text string
+	err := d.conn.QueryRowContext(ctx, "SELECT json_deserialize_sql(?::JSON)", r.Serialised).Scan(&text)
+	return text, err
 }
 
 // gate lets only one reading statement pass, and gives its tree.
