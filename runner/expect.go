@@ -20,6 +20,29 @@ type Expectation struct {
 	Known     match.Known
 }
 
+// maxDomain bounds the texts that could have been an answer.
+const maxDomain = 1000
+
+// domain lists, by column, the texts that could have been the answer: what the reference gives without its cut.
+func (e Expectation) domain() [][]string {
+	if e.Known.Cut == nil {
+		return nil
+	}
+	var out [][]string
+	for _, c := range e.Known.Cut.Full.Columns {
+		seen := map[string]bool{}
+		var texts []string
+		for row := range min(c.Len(), maxDomain) {
+			if text := c.Value(row).String(); !seen[text] && !c.IsNull(row) {
+				seen[text] = true
+				texts = append(texts, text)
+			}
+		}
+		out = append(out, texts)
+	}
+	return out
+}
+
 // Queries runs queries on a dataset. It is *engine.Pool but for tests.
 type Queries interface {
 	Query(ctx context.Context, r engine.Request) (engine.Result, error)

@@ -93,8 +93,8 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 		if answer, err = table.FromJSON(reply.Table); err != nil {
 			return judged{}, err // ParseReply read it already
 		}
-	default:
-		return unscored(a, fault.ReasonNotBuilt, "replies with neither a query nor a table are not judged yet"), nil
+	case reply.Text == "":
+		return unscored(a, fault.ReasonNotBuilt, "replies that ask back or decline are not judged yet"), nil
 	}
 	expectations, err := t.place.expectations(ctx, t.chosen)
 	if err != nil {
@@ -102,6 +102,9 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 			return judged{}, ctx.Err()
 		}
 		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
+	}
+	if answer == nil {
+		return t.words(a, reply.Text, expectations), nil
 	}
 	return t.match(a, answer, expectations), nil
 }
@@ -158,6 +161,31 @@ func (t *task) match(a run.Attempt, answer *table.Table, expectations []Expectat
 	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
 	a.Expected, a.Answer = expected.Digest, got.Digest
 	return judged{a, []history.Stored{expected, got}}
+}
+
+// words judges a reply in words by the first accepted answer that it states.
+func (t *task) words(a run.Attempt, reply string, expectations []Expectation) judged {
+	var first match.TextResult
+	for i, e := range expectations {
+		r := match.Text(e.Table, reply, t.wording, e.domain())
+		if i == 0 || r.Matched {
+			first, a.Reference = r, e.Reference
+		}
+		if r.Matched {
+			a.Reading = e.Reading
+			break
+		}
+	}
+	if first.TooLong {
+		return unscored(a, fault.ReasonTextTooLong, first.Why)
+	}
+	expected := history.Keep(expectations[0].Table)
+	a.Why, a.Expected, a.Verdict = first.Why, expected.Digest, score.Right
+	if !first.Matched {
+		a.Verdict = score.Wrong
+		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: first.Why}}
+	}
+	return judged{a, []history.Stored{expected}}
 }
 
 func closer(a, b match.Result) bool {

@@ -125,6 +125,7 @@ func verdictLines(s run.Summary) []Text {
 var reasonWords = map[fault.Reason]string{
 	fault.ReasonTransport:       "the translator could not be reached",
 	fault.ReasonReferenceFailed: "the reference query does not run",
+	fault.ReasonTextTooLong:     "more rows are expected than replies in words are judged against",
 	fault.ReasonNotBuilt:        "this kind of question or reply is not judged yet",
 }
 

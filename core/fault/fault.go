@@ -74,5 +74,6 @@ type Reason string
 const (
 	ReasonTransport       Reason = "transport"
 	ReasonReferenceFailed Reason = "reference-failed"
+	ReasonTextTooLong     Reason = "text-too-long"
 	ReasonNotBuilt        Reason = "not-built"
 )
