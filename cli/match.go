@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
 
 	"tovrel/core/match"
 	"tovrel/core/table"
@@ -38,12 +39,17 @@ func (a *app) match(ctx context.Context, o matchOptions) error {
 			return trouble.As(trouble.Usage, err)
 		}
 	}
-	expected, err := tablefile.Read(ctx, o.expected)
-	if err != nil {
+	var expected, answer *table.Table
+	g, ctx := errgroup.WithContext(ctx)
+	g.Go(func() (err error) {
+		expected, err = tablefile.Read(ctx, o.expected)
 		return err
-	}
-	answer, err := tablefile.Read(ctx, o.answer)
-	if err != nil {
+	})
+	g.Go(func() (err error) {
+		answer, err = tablefile.Read(ctx, o.answer)
+		return err
+	})
+	if err := g.Wait(); err != nil {
 		return err
 	}
 	if err := rules.CheckColumns(expected.Names()); err != nil {

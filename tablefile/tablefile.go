@@ -6,7 +6,6 @@ import (
 	"bufio"
 	"bytes"
 	"context"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -17,7 +16,6 @@ import (
 
 	"tovrel/core/source"
 	"tovrel/core/table"
-	"tovrel/core/value"
 	"tovrel/engine/duckdb"
 	"tovrel/trouble"
 )
@@ -68,69 +66,6 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 
 func defect(path string, line int, message, remedy string) error {
 	return source.Problems{{Position: source.Position{File: path, Line: line}, Code: "unreadable-table", Severity: source.Error, Message: message, Remedy: remedy}}
-}
-
-func readCSV(path string, delimiter rune) (*table.Table, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close() //nolint:errcheck // opened for reading only
-	r := csv.NewReader(bufio.NewReaderSize(f, 1<<16))
-	r.Comma = delimiter
-	names, err := r.Read()
-	if errors.Is(err, io.EOF) {
-		return nil, defect(path, 1, "the file is empty", "it needs a header line with the columns' names")
-	}
-	if err != nil {
-		return nil, csvDefect(path, err)
-	}
-	names[0] = strings.TrimPrefix(names[0], "\ufeff")
-	cells := make([][]table.Cell, len(names))
-	for {
-		record, err := r.Read()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		if err != nil {
-			return nil, csvDefect(path, err)
-		}
-		for i, text := range record {
-			cells[i] = append(cells[i], table.Cell{Text: text, Null: text == "NULL"})
-		}
-	}
-	t := &table.Table{}
-	for i, name := range names {
-		t.Columns = append(t.Columns, csvColumn(name, cells[i]))
-	}
-	return t, nil
-}
-
-// csvColumn reads a blank as null in a column of numbers, times or booleans, and as the empty text in one of texts.
-func csvColumn(name string, cells []table.Cell) *table.Column {
-	blank := false
-	filled := append([]table.Cell(nil), cells...)
-	for i, c := range filled {
-		if c.Text == "" {
-			filled[i].Null, blank = true, true
-		}
-	}
-	if t := table.Infer(filled); blank && t.Kind == value.Text {
-		return table.FromCells(name, cells)
-	}
-	return table.FromCells(name, filled)
-}
-
-func csvDefect(path string, err error) error {
-	var parse *csv.ParseError
-	if !errors.As(err, &parse) {
-		return err
-	}
-	remedy := "check the quotes in this line"
-	if errors.Is(parse.Err, csv.ErrFieldCount) {
-		remedy = "give every row as many cells as the header"
-	}
-	return defect(path, parse.Line, parse.Err.Error(), remedy)
 }
 
 // jsonLine is the line that a JSON error is about, 0 where it is not known.

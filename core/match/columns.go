@@ -51,11 +51,15 @@ func (m *matcher) alignOnce() alignment {
 	if m.bothEmpty() {
 		return m.evaluate(m.byPlace(named))
 	}
-	filled := m.evaluate(m.fillByContent(named))
+	filled := m.evaluate(m.fillByContent(named, true))
 	if filled.complete() || named.open() == len(named.to) {
 		return filled
 	}
-	free := m.evaluate(m.fillByContent(unaligned(len(m.expected.Columns))))
+	byContent := m.fillByContent(unaligned(len(m.expected.Columns)), false)
+	if byContent.open() > 0 {
+		return filled
+	}
+	free := m.evaluate(byContent)
 	if !free.complete() || m.findSwap(named, free) {
 		return filled
 	}

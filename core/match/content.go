@@ -14,8 +14,8 @@ const maxTries = 2000
 
 // fillByContent completes an alignment by content: for the expected columns without a counterpart it searches, by
 // backtracking, answer columns under which the rows agree as wholes (the projections on the columns assigned so far are
-// the same multisets). Where there is no such assignment, columns are taken by overlap.
-func (m *matcher) fillByContent(a alignment) alignment {
+// the same multisets). Where there is no such assignment, columns are taken by overlap if that is wanted.
+func (m *matcher) fillByContent(a alignment, overlap bool) alignment {
 	s := &contentSearch{m: m, taken: make([]bool, len(m.answer.Columns)), to: append([]int(nil), a.to...)}
 	for i, j := range a.to {
 		if j >= 0 {
@@ -29,6 +29,9 @@ func (m *matcher) fillByContent(a alignment) alignment {
 	}
 	filled := alignment{how: append([]How(nil), a.how...)}
 	if !s.search(s.settled(a)) {
+		if !overlap {
+			return unaligned(len(a.to))
+		}
 		s.byOverlap()
 	}
 	for _, i := range s.open {
@@ -49,7 +52,8 @@ type contentSearch struct {
 	to         []int
 	taken      []bool
 	tries      int
-	candidates map[int][]int
+	candidates map[int][]int // plausible answer columns
+	narrowed   map[int][]int // the likely ones among them
 }
 
 // hashes are the rows' hashes over the exact columns assigned so far.
@@ -72,7 +76,7 @@ func (s *contentSearch) settled(a alignment) hashes {
 
 // search assigns the open columns, those with the fewest candidates first.
 func (s *contentSearch) search(h hashes) bool {
-	s.candidates = map[int][]int{}
+	s.candidates, s.narrowed = map[int][]int{}, map[int][]int{}
 	for _, i := range s.open {
 		for j := range s.m.answer.Columns {
 			if !s.taken[j] && s.plausible(i, j) {
@@ -80,8 +84,13 @@ func (s *contentSearch) search(h hashes) bool {
 			}
 		}
 	}
+	for _, i := range s.open {
+		if len(s.likely(i)) == 0 {
+			return false
+		}
+	}
 	order := append([]int(nil), s.open...)
-	sort.SliceStable(order, func(x, y int) bool { return len(s.candidates[order[x]]) < len(s.candidates[order[y]]) })
+	sort.SliceStable(order, func(x, y int) bool { return len(s.likely(order[x])) < len(s.likely(order[y])) })
 	return s.assign(order, h)
 }
 
@@ -90,7 +99,7 @@ func (s *contentSearch) assign(order []int, h hashes) bool {
 		return true
 	}
 	i := order[0]
-	for _, j := range s.candidates[i] {
+	for _, j := range s.likely(i) {
 		if s.taken[j] {
 			continue
 		}
@@ -109,6 +118,45 @@ func (s *contentSearch) assign(order []int, h hashes) bool {
 		s.to[i], s.taken[j] = -1, false
 	}
 	return false
+}
+
+// likely narrows a column's candidates to those with the same cells, where that is quickly told: columns of one type that
+// compare exactly must have the same multiset of cells.
+func (s *contentSearch) likely(i int) []int {
+	if found, ok := s.narrowed[i]; ok {
+		return found
+	}
+	m := s.m
+	found := []int{}
+	for _, j := range s.candidates[i] {
+		e, a := m.expected.Columns[i], m.answer.Columns[j]
+		whole := !m.subset && m.rules.get("rows").Value != "contains"
+		if whole && !m.reading && e.Type == a.Type && m.comparer(i, j).exact && m.print(true, i, j) != m.print(false, i, j) {
+			continue
+		}
+		found = append(found, j)
+	}
+	s.narrowed[i] = found
+	return found
+}
+
+// print is a hash of a column's multiset of cells, in the form in which columns of its own type meet.
+func (m *matcher) print(expected bool, i, j int) uint64 {
+	c := m.comparer(i, j)
+	l, key := &c.e, [2]int{0, i}
+	if !expected {
+		l, key = &c.a, [2]int{1, j}
+	}
+	if p, ok := m.prints[key]; ok {
+		return p
+	}
+	hashes := make([]uint64, max(len(l.ticks), len(l.floats), len(l.texts)))
+	l.mixInto(hashes)
+	if m.prints == nil {
+		m.prints = map[[2]int]uint64{}
+	}
+	m.prints[key] = multiset(hashes)
+	return m.prints[key]
 }
 
 // extend adds a pair of columns to the rows' hashes; false when the projections then differ. Columns under tolerance

@@ -142,21 +142,8 @@ func nullColumn(c *table.Column, t value.Type) *table.Column {
 	return out
 }
 
-func nullsOf(c *table.Column) []bool {
-	var nulls []bool
-	for i := range c.Len() {
-		if c.IsNull(i) {
-			if nulls == nil {
-				nulls = make([]bool, c.Len())
-			}
-			nulls[i] = true
-		}
-	}
-	return nulls
-}
-
 func ticksLane(c *table.Column) lane {
-	return lane{class: classTicks, nulls: nullsOf(c), ticks: c.Ints()}
+	return lane{class: classTicks, nulls: c.Nulls(), ticks: c.Ints()}
 }
 
 func instantLane(c *table.Column) lane {
@@ -167,7 +154,7 @@ func instantLane(c *table.Column) lane {
 	for i := range ticks {
 		ticks[i] = c.Value(i).Micros()
 	}
-	return lane{class: classTicks, nulls: nullsOf(c), ticks: ticks}
+	return lane{class: classTicks, nulls: c.Nulls(), ticks: ticks}
 }
 
 // intervalLane takes a month as 30 days and a day as 24 hours, as the engine's own comparison does.
@@ -177,11 +164,11 @@ func intervalLane(c *table.Column) lane {
 		months, days, us := c.Value(i).IntervalParts()
 		ticks[i] = (int64(months)*30+int64(days))*86_400_000_000 + us
 	}
-	return lane{class: classTicks, nulls: nullsOf(c), ticks: ticks}
+	return lane{class: classTicks, nulls: c.Nulls(), ticks: ticks}
 }
 
 func floatLane(c *table.Column) lane {
-	l := lane{class: classFloat, nulls: nullsOf(c), floats: c.Floats()}
+	l := lane{class: classFloat, nulls: c.Nulls(), floats: c.Floats()}
 	if c.Type.Kind == value.Float {
 		return l
 	}
@@ -197,7 +184,7 @@ func exactLanes(e, a *table.Column) (lane, lane, bool) {
 	scale := max(e.Type.Scale, a.Type.Scale)
 	te, okE := scaledTicks(e, scale)
 	ta, okA := scaledTicks(a, scale)
-	return lane{class: classTicks, scale: scale, nulls: nullsOf(e), ticks: te}, lane{class: classTicks, scale: scale, nulls: nullsOf(a), ticks: ta}, okE && okA
+	return lane{class: classTicks, scale: scale, nulls: e.Nulls(), ticks: te}, lane{class: classTicks, scale: scale, nulls: a.Nulls(), ticks: ta}, okE && okA
 }
 
 func scaledTicks(c *table.Column, scale int) ([]int64, bool) {
@@ -228,7 +215,7 @@ func numberTexts(c *table.Column) lane {
 			texts[i] = strings.TrimRight(strings.TrimRight(texts[i], "0"), ".")
 		}
 	}
-	return lane{class: classText, nulls: nullsOf(c), texts: texts}
+	return lane{class: classText, nulls: c.Nulls(), texts: texts}
 }
 
 func zeroOne(c *table.Column) bool {
@@ -260,21 +247,35 @@ func rescaled(c *table.Column) *table.Column {
 // textLane gives cells as texts. Cells of a kind that does not meet the other side's carry their kind, so that they
 // never agree with text that only looks the same.
 func textLane(c *table.Column, other value.Kind, r columnRules) lane {
-	l := lane{class: classText, nulls: nullsOf(c), texts: make([]string, c.Len())}
+	l := lane{class: classText, nulls: c.Nulls()}
+	if c.Type.Kind == value.Text && other != value.JSON && !r.fold && r.null != "blank" && trimmed(c.Texts()) {
+		l.texts = c.Texts()
+		return l
+	}
+	l.texts = make([]string, c.Len())
+	blanks := make([]bool, c.Len())
 	for i := range l.texts {
 		text := textOf(c.Value(i), other)
 		if r.fold {
 			text = foldText(text)
 		}
-		if text == "" && r.null == "blank" && !l.null(i) {
-			if l.nulls == nil {
-				l.nulls = make([]bool, c.Len())
-			}
-			l.nulls[i] = true
-		}
+		blanks[i] = l.null(i) || text == ""
 		l.texts[i] = text
 	}
+	if r.null == "blank" {
+		l.nulls = blanks
+	}
 	return l
+}
+
+// trimmed tells whether no text has outer spaces, so that the column's own vector can be compared.
+func trimmed(texts []string) bool {
+	for _, s := range texts {
+		if s != "" && (s[0] <= ' ' || s[0] >= 0x80 || s[len(s)-1] <= ' ' || s[len(s)-1] >= 0x80) && strings.TrimSpace(s) != s {
+			return false
+		}
+	}
+	return true
 }
 
 // foldText folds case, the composition of accents and runs of space.

@@ -61,10 +61,12 @@ type matcher struct {
 	rules            Rules
 	known            Known
 	notes            []string
-	swap             [2]string // two expected columns that hold each other's values
-	subset           bool      // the answer need not hold all expected rows
-	reading          bool      // columns may be read in other ways than as they stand
-	best             map[[2]int]*comparer
+	swap             [2]string            // two expected columns that hold each other's values
+	subset           bool                 // the answer need not hold all expected rows
+	reading          bool                 // columns may be read in other ways than as they stand
+	best             map[[2]int]*comparer // the readings chosen, by expected and answer column
+	plainly          map[[2]int]*comparer // columns as they stand
+	prints           map[[2]int]uint64    // of multisets of cells, by side and column
 }
 
 // alignment maps expected columns to answer columns, and how each was found; outcome is what its rows gave.

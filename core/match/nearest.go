@@ -1,6 +1,10 @@
 package match
 
-import "tovrel/core/value"
+import (
+	"sort"
+
+	"tovrel/core/value"
+)
 
 // maxSimilar bounds the search for the most similar rows, which is quadratic.
 const maxSimilar = 300
@@ -46,15 +50,27 @@ func (o *outcome) bestKey(m *matcher) []int {
 			usable = append(usable, i)
 		}
 	}
-	var best []int
-	most := 0
+	type candidate struct {
+		key  []int
+		hits int
+	}
+	var found []candidate
 	for _, key := range subsets(usable) {
-		if n := o.keyHits(key, m.expected.Rows()); n > most {
-			best, most = key, n
+		if n := o.keyHits(key); n > 0 {
+			found = append(found, candidate{key, n})
 		}
 	}
-	return best
+	sort.SliceStable(found, func(i, j int) bool { return found[i].hits > found[j].hits })
+	for _, c := range found[:min(len(found), maxKeys)] {
+		if o.unique(c.key, m.expected.Rows()) {
+			return c.key
+		}
+	}
+	return nil
 }
+
+// maxKeys bounds how many candidate keys are held against the whole expected table.
+const maxKeys = 12
 
 // subsets lists the sets of one, two and three columns, in that order.
 func subsets(columns []int) [][]int {
@@ -71,16 +87,20 @@ func subsets(columns []int) [][]int {
 	return append(append(one, two...), three...)
 }
 
-// keyHits counts the rows that find each other under a key; 0 when the key is not unique in the expected table.
-func (o *outcome) keyHits(key []int, expectedRows int) int {
-	seen := make(map[uint64]bool, expectedRows)
+// unique tells whether a key tells all expected rows apart.
+func (o *outcome) unique(key []int, expectedRows int) bool {
+	seen := make(map[uint64]struct{}, min(expectedRows, 1<<16))
 	for row := range expectedRows {
-		h := o.keyHash(key, row, true)
-		if seen[h] {
-			return 0
+		seen[o.keyHash(key, row, true)] = struct{}{}
+		if len(seen) <= row {
+			return false
 		}
-		seen[h] = true
 	}
+	return true
+}
+
+// keyHits counts the rows that are left and find each other under a key.
+func (o *outcome) keyHits(key []int) int {
 	open := map[uint64]bool{}
 	for _, row := range o.missing {
 		open[o.keyHash(key, row, true)] = true
@@ -167,6 +187,7 @@ func (o *outcome) take(pairs map[int]int) {
 	for _, i := range o.missing {
 		if j, ok := pairs[i]; ok {
 			o.answerOf[i], taken[j] = j, true
+			o.nearest = append(o.nearest, i)
 		} else {
 			missing = append(missing, i)
 		}
@@ -177,4 +198,5 @@ func (o *outcome) take(pairs map[int]int) {
 		}
 	}
 	o.missing, o.extra = missing, extra
+	sort.Ints(o.nearest)
 }

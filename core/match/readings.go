@@ -23,6 +23,17 @@ func (m *matcher) comparer(i, j int) *comparer {
 
 // plain compares a pair of columns as they stand.
 func (m *matcher) plain(i, j int) *comparer {
+	key := [2]int{i, j}
+	if m.plainly[key] == nil {
+		if m.plainly == nil {
+			m.plainly = map[[2]int]*comparer{}
+		}
+		m.plainly[key] = m.newPlain(i, j)
+	}
+	return m.plainly[key]
+}
+
+func (m *matcher) newPlain(i, j int) *comparer {
 	return newComparer(m.expected.Columns[i], m.answer.Columns[j], m.rulesOf(i), m.rounded(i))
 }
 
@@ -30,11 +41,12 @@ func (m *matcher) rounded(i int) bool { return i < len(m.known.Rounded) && m.kno
 
 // bestReading decides a column as a whole: the reading under which the most cells agree, the plain one where none is better.
 func (m *matcher) bestReading(i, j int, plain *comparer) *comparer {
-	best, most := plain, m.agreeing(plain)
-	if most == m.expected.Rows() && most == m.answer.Rows() {
+	others := m.readings(i, j, plain)
+	if len(others) == 0 {
 		return plain
 	}
-	for _, c := range m.readings(i, j, plain) {
+	best, most := plain, m.agreeing(plain)
+	for _, c := range others {
 		if n := m.agreeing(c); n > most {
 			best, most = c, n
 		}

@@ -204,10 +204,8 @@ func (m *matcher) remarks(a alignment) []Remark {
 
 func (m *matcher) cells(a alignment) []Cell {
 	var cells []Cell
-	for i, j := range a.outcome.answerOf {
-		if j < 0 {
-			continue
-		}
+	for _, i := range a.outcome.nearest {
+		j := a.outcome.answerOf[i]
 		for column, c := range a.outcome.comparers {
 			if c != nil && !c.equal(i, j) {
 				cells = append(cells, Cell{i, j, column, m.expected.Columns[column].Value(i), m.answer.Columns[a.to[column]].Value(j)})

@@ -8,6 +8,7 @@ type outcome struct {
 	answerOf  []int       // answer row of each expected row, -1 for none
 	missing   []int       // expected rows without a counterpart, ascending
 	extra     []int       // answer rows without a counterpart, ascending
+	nearest   []int       // expected rows that are paired with a row that is not equal, ascending
 	bounded   bool        // a group was too large for an exact pairing
 	forgive   bool        // the answer may hold more rows
 }
@@ -47,8 +48,9 @@ func pairRows(comparers []*comparer, expectedRows, answerRows int) *outcome {
 		}
 	}
 	taken := make([]bool, answerRows)
-	for _, g := range group(he, ha) {
-		o.pairGroup(g, tolerant, taken)
+	groups := groupRows(he, ha)
+	for g := range groups.count() {
+		o.pairGroup(groups, g, tolerant, taken)
 	}
 	for i, j := range o.answerOf {
 		if j < 0 {
@@ -63,37 +65,81 @@ func pairRows(comparers []*comparer, expectedRows, answerRows int) *outcome {
 	return o
 }
 
-// rowGroup holds the expected and answer rows that the exact columns cannot tell apart.
-type rowGroup struct{ expected, answer []int }
-
-// group gathers rows by hash, in the order in which expected rows first show them.
-func group(he, ha []uint64) []rowGroup {
-	index := make(map[uint64]int, len(he))
-	var groups []rowGroup
-	for row, h := range he {
-		g, ok := index[h]
-		if !ok {
-			g = len(groups)
-			index[h] = g
-			groups = append(groups, rowGroup{})
-		}
-		groups[g].expected = append(groups[g].expected, row)
-	}
-	for row, h := range ha {
-		if g, ok := index[h]; ok {
-			groups[g].answer = append(groups[g].answer, row)
-		}
-	}
-	return groups
+// rowGroups holds, as chains, the expected and answer rows of each group that the exact columns cannot tell apart.
+type rowGroups struct {
+	firstE, firstA []int32 // by group; -1 for none
+	nextE, nextA   []int32 // by row; -1 for the last
 }
 
-func (o *outcome) pairGroup(g rowGroup, tolerant []*comparer, taken []bool) {
+func (g *rowGroups) count() int { return len(g.firstE) }
+
+// rows lists a chain.
+func rows(first int32, next []int32) []int {
+	var out []int
+	for r := first; r >= 0; r = next[r] {
+		out = append(out, int(r))
+	}
+	return out
+}
+
+// groupRows gathers rows by hash, in an open-addressed table: a million groups of one row each must stay cheap.
+func groupRows(he, ha []uint64) *rowGroups {
+	size := 16
+	for size < 2*len(he) {
+		size *= 2
+	}
+	mask := uint64(size - 1)
+	slots := make([]int32, size) // group + 1
+	var hashes []uint64
+	g := &rowGroups{nextE: make([]int32, len(he)), nextA: make([]int32, len(ha))}
+	find := func(h uint64) (slot uint64, group int32) {
+		for slot = h & mask; slots[slot] != 0; slot = (slot + 1) & mask {
+			if hashes[slots[slot]-1] == h {
+				return slot, slots[slot] - 1
+			}
+		}
+		return slot, -1
+	}
+	for row := len(he) - 1; row >= 0; row-- { // from the end, so that chains run forward
+		slot, group := find(he[row])
+		if group < 0 {
+			group = int32(len(hashes))
+			slots[slot] = group + 1
+			hashes = append(hashes, he[row])
+			g.firstE, g.firstA = append(g.firstE, -1), append(g.firstA, -1)
+		}
+		g.nextE[row] = g.firstE[group]
+		g.firstE[group] = int32(row)
+	}
+	for row := len(ha) - 1; row >= 0; row-- {
+		if _, group := find(ha[row]); group >= 0 {
+			g.nextA[row] = g.firstA[group]
+			g.firstA[group] = int32(row)
+		}
+	}
+	return g
+}
+
+// rowGroup is one group as lists.
+type rowGroup struct{ expected, answer []int }
+
+func (o *outcome) pairGroup(groups *rowGroups, at int, tolerant []*comparer, taken []bool) {
 	pair := func(i, j int) {
 		o.answerOf[i] = j
 		taken[j] = true
 	}
+	e, a := groups.firstE[at], groups.firstA[at]
+	if a < 0 {
+		return
+	}
+	if groups.nextE[e] < 0 && groups.nextA[a] < 0 { // one of each, as mostly
+		if allEqual(tolerant, int(e), int(a)) {
+			pair(int(e), int(a))
+		}
+		return
+	}
+	g := rowGroup{rows(e, groups.nextE), rows(a, groups.nextA)}
 	switch {
-	case len(g.answer) == 0:
 	case len(tolerant) == 0:
 		for n := range min(len(g.expected), len(g.answer)) {
 			pair(g.expected[n], g.answer[n])
@@ -150,11 +196,20 @@ func (o *outcome) pairBipartite(g rowGroup, cs []*comparer, pair func(i, j int))
 		}
 		return
 	}
-	edges := candidateEdges(e, a, cs)
 	owner := make([]int, len(a))
 	for j := range owner {
 		owner[j] = -1
 	}
+	open := firstChoice(e, a, cs, owner)
+	if len(open) == 0 {
+		for j, i := range owner {
+			if i >= 0 {
+				pair(e[i], a[j])
+			}
+		}
+		return
+	}
+	edges := candidateEdges(e, a, cs)
 	seen := make([]int, len(a))
 	var augment func(i, round int) bool
 	augment = func(i, round int) bool {
@@ -170,7 +225,7 @@ func (o *outcome) pairBipartite(g rowGroup, cs []*comparer, pair func(i, j int))
 		}
 		return false
 	}
-	for i := range e {
+	for _, i := range open {
 		augment(i, i+1)
 	}
 	for j, i := range owner {
@@ -180,19 +235,55 @@ func (o *outcome) pairBipartite(g rowGroup, cs []*comparer, pair func(i, j int))
 	}
 }
 
+// firstChoice pairs rows of sorted groups with the first free equal row in the window, and lists the expected rows that
+// found none; a largest pairing grows from there.
+func firstChoice(e, a []int, cs []*comparer, owner []int) (open []int) {
+	window := newWindow(a, cs[0])
+	for i, row := range e {
+		found := false
+		from, to := window.of(row)
+		for j := from; j < to && !found; j++ {
+			if owner[j] < 0 && allEqual(cs, row, a[j]) {
+				owner[j], found = i, true
+			}
+		}
+		if !found {
+			open = append(open, i)
+		}
+	}
+	return open
+}
+
+// window gives, for expected rows in sorted order, the span of sorted answer rows that can equal them by one column.
+type window struct {
+	c        *comparer
+	a        []int
+	from, to int
+}
+
+func newWindow(a []int, c *comparer) *window { return &window{c: c, a: a} }
+
+func (w *window) of(row int) (from, to int) {
+	at := w.c.e.position(row)
+	width := w.c.width(at)
+	for w.from < len(w.a) && w.c.a.position(w.a[w.from]) < at-width {
+		w.from++
+	}
+	w.to = max(w.to, w.from)
+	for w.to < len(w.a) && w.c.a.position(w.a[w.to]) <= at+width {
+		w.to++
+	}
+	return w.from, w.to
+}
+
 // candidateEdges lists for each expected row the answer rows that equal it; both are sorted by the first column, so
 // that only a window needs to be tried.
 func candidateEdges(e, a []int, cs []*comparer) [][]int {
-	first := cs[0]
 	edges := make([][]int, len(e))
-	start := 0
+	w := newWindow(a, cs[0])
 	for i, row := range e {
-		at := first.e.position(row)
-		width := first.width(at)
-		for start < len(a) && first.a.position(a[start]) < at-width {
-			start++
-		}
-		for j := start; j < len(a) && first.a.position(a[j]) <= at+width; j++ {
+		from, to := w.of(row)
+		for j := from; j < to; j++ {
 			if allEqual(cs, row, a[j]) {
 				edges[i] = append(edges[i], j)
 			}

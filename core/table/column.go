@@ -191,6 +191,9 @@ func (c *Column) textual(s string) value.Value {
 	return value.OfText(s)
 }
 
+// Nulls tells of each cell whether it is null; nil where none is. The caller must not change it.
+func (c *Column) Nulls() []bool { return c.nulls }
+
 // Ints gives the cells' own vector of 64-bit payloads (null cells hold zero), or nil where the column has another. The
 // caller must not change it.
 func (c *Column) Ints() []int64 {

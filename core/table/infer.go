@@ -17,11 +17,29 @@ type Cell struct {
 	Literal bool // certainly text, whatever it looks like
 }
 
-// FromCells makes a column from written cells. A column whose cells all parse as one type has that type; else it
+// Written is a list of written cells. Reading a large file needs no slice of them.
+type Written interface {
+	Len() int
+	Cell(row int) Cell
+}
+
+// Cells is a slice of written cells.
+type Cells []Cell
+
+// Len is the number of cells.
+func (c Cells) Len() int { return len(c) }
+
+// Cell gives a cell, counted from 0.
+func (c Cells) Cell(row int) Cell { return c[row] }
+
+// FromCells makes a column from written cells; see FromWritten.
+func FromCells(name string, cells []Cell) *Column { return FromWritten(name, Cells(cells)) }
+
+// FromWritten makes a column from written cells. A column whose cells all parse as one type has that type; else it
 // is text. Numbers with a point are decimals when all numbers have the same count of decimals, else floats; an exponent
 // makes them floats. A column of nulls alone is text.
-func FromCells(name string, cells []Cell) *Column {
-	column, err := FromCellsTyped(name, cells, Infer(cells))
+func FromWritten(name string, cells Written) *Column {
+	column, err := fromTyped(name, cells, InferWritten(cells))
 	if err != nil { // cannot be: the inferred type takes every cell
 		panic(err)
 	}
@@ -31,16 +49,25 @@ func FromCells(name string, cells []Cell) *Column {
 // FromCellsTyped makes a column of a given type; the error names the first cell that is not of it, counted from 1.
 // A decimal type without a scale takes the largest one that occurs.
 func FromCellsTyped(name string, cells []Cell, t value.Type) (*Column, error) {
+	return fromTyped(name, Cells(cells), t)
+}
+
+func fromTyped(name string, cells Written, t value.Type) (*Column, error) {
 	if t.Kind == value.Decimal && t.Scale == 0 {
 		t.Scale = largestScale(cells)
 		if t.Scale == 0 {
 			t.Kind = value.Int
 		}
 	}
-	column := NewColumn(name, t, len(cells))
-	for i, c := range cells {
+	column := NewColumn(name, t, cells.Len())
+	for i := range cells.Len() {
+		c := cells.Cell(i)
 		if c.Null {
 			column.AppendNull()
+			continue
+		}
+		if t.Kind == value.Text {
+			column.AppendText(c.Text)
 			continue
 		}
 		v, err := value.Parse(c.Text, t)
@@ -55,10 +82,14 @@ func FromCellsTyped(name string, cells []Cell, t value.Type) (*Column, error) {
 // candidates are the types that a written column may have, the narrowest first; numbers are apart.
 var candidates = []value.Kind{value.Bool, value.Date, value.Timestamp, value.TimestampTZ, value.Time}
 
-// Infer finds the type of written cells.
-func Infer(cells []Cell) value.Type {
+// Infer finds the type of written cells; see InferWritten.
+func Infer(cells []Cell) value.Type { return InferWritten(Cells(cells)) }
+
+// InferWritten finds the type of written cells.
+func InferWritten(cells Written) value.Type {
 	known := false
-	for _, c := range cells {
+	for i := range cells.Len() {
+		c := cells.Cell(i)
 		if c.Literal {
 			return value.Type{Kind: value.Text}
 		}
@@ -78,8 +109,9 @@ func Infer(cells []Cell) value.Type {
 	return value.Type{Kind: value.Text}
 }
 
-func all(cells []Cell, t value.Type) bool {
-	for _, c := range cells {
+func all(cells Written, t value.Type) bool {
+	for i := range cells.Len() {
+		c := cells.Cell(i)
 		if c.Null {
 			continue
 		}
@@ -90,9 +122,10 @@ func all(cells []Cell, t value.Type) bool {
 	return true
 }
 
-func inferNumber(cells []Cell) (value.Type, bool) {
+func inferNumber(cells Written) (value.Type, bool) {
 	kind, scale, first := value.Int, 0, true
-	for _, c := range cells {
+	for i := range cells.Len() {
+		c := cells.Cell(i)
 		if c.Null {
 			continue
 		}
@@ -115,9 +148,10 @@ func inferNumber(cells []Cell) (value.Type, bool) {
 	return value.Type{Kind: kind, Scale: scale}, true
 }
 
-func largestScale(cells []Cell) int {
+func largestScale(cells Written) int {
 	scale := 0
-	for _, c := range cells {
+	for i := range cells.Len() {
+		c := cells.Cell(i)
 		if _, frac, ok := strings.Cut(c.Text, "."); ok && !c.Null {
 			scale = max(scale, len(frac))
 		}

@@ -106,6 +106,9 @@ func parseExact(s string) (Value, bool) {
 		i, err := strconv.ParseInt(s, 10, 64)
 		return OfInt(i), err == nil
 	}
+	if decimals > 0 && len(s) <= 18 { // fits 64 bits with its point taken out
+		return OfDecimal(digitsOf(s), decimals), true
+	}
 	mantissa, exponent := s, 0
 	if decimals < 0 {
 		at := strings.IndexAny(s, "eE")
@@ -125,10 +128,30 @@ func parseExact(s string) (Value, bool) {
 	return OfBigDecimal(unscaled, scale), true
 }
 
+// digitsOf is a plain number with its point taken out.
+func digitsOf(s string) int64 {
+	n, negative := int64(0), false
+	for i := range len(s) {
+		switch {
+		case s[i] == '-':
+			negative = true
+		case s[i] != '.':
+			n = 10*n + int64(s[i]-'0')
+		}
+	}
+	if negative {
+		return -n
+	}
+	return n
+}
+
 func parseDecimal(s string, scale int) (Value, bool) {
 	v, ok := parseExact(s)
 	if !ok || int(v.scale) > scale {
 		return v, false
+	}
+	if int(v.scale) == scale {
+		return v, true
 	}
 	unscaled, has := v.Unscaled()
 	return OfBigDecimal(new(big.Int).Mul(unscaled, pow10(scale-has)), scale), true
@@ -154,11 +177,44 @@ func parseDate(s string) (Value, bool) {
 	if len(s) != 10 || s[4] != '-' || s[7] != '-' {
 		return Value{}, false
 	}
-	t, err := time.Parse("2006-01-02", s)
-	if err != nil {
+	for i := range len(s) {
+		if i != 4 && i != 7 && (s[i] < '0' || s[i] > '9') {
+			return Value{}, false
+		}
+	}
+	year, month, day := int(digitsOf(s[:4])), int(digitsOf(s[5:7])), int(digitsOf(s[8:]))
+	if month < 1 || month > 12 || day < 1 || day > daysIn(year, month) {
 		return Value{}, false
 	}
-	return OfDate(t.Unix() / 86400), true
+	return OfDate(daysFromCivil(year, month, day)), true
+}
+
+func daysIn(year, month int) int {
+	switch month {
+	case 2:
+		if year%4 == 0 && (year%100 != 0 || year%400 == 0) {
+			return 29
+		}
+		return 28
+	case 4, 6, 9, 11:
+		return 30
+	}
+	return 31
+}
+
+// daysFromCivil counts days since 1970-01-01 in the Gregorian calendar
+// (Hinnant: chrono-compatible low-level date algorithms, 2013).
+func daysFromCivil(year, month, day int) int64 {
+	if month <= 2 {
+		year--
+	}
+	era := year / 400
+	if year < 0 {
+		era = (year - 399) / 400
+	}
+	ofEra := year - era*400
+	ofYear := (153*((month+9)%12)+2)/5 + day - 1
+	return int64(era)*146097 + int64(ofEra*365+ofEra/4-ofEra/100+ofYear) - 719468
 }
 
 func parseClock(s string) (Value, bool) {
