@@ -24,16 +24,26 @@ type line struct {
 // into a count, missing and extra rows named.
 func (c Comparison) grid() *Grid {
 	g := &Grid{Main: true, Groups: []Group{{"", 1}}, Columns: []Column{{Name: "", Keep: true}}}
-	left := make([][]Cell, len(c.Match.Columns))
+	parts := fold(c.lines())
+	var expectedRows, answerRows []int
+	for _, p := range parts {
+		if p.folded == 0 && p.line.expected >= 0 {
+			expectedRows = append(expectedRows, p.line.expected)
+		}
+		if p.folded == 0 && p.line.answer >= 0 && p.line.answer < c.Answer.Rows() {
+			answerRows = append(answerRows, p.line.answer)
+		}
+	}
+	left := make([]shownColumn, len(c.Match.Columns))
 	for i, p := range c.Match.Columns {
 		column := c.Expected.Columns[p.Expected]
 		g.Columns = append(g.Columns, Column{Name: column.Name, Right: column.Type.Kind.Number()})
-		left[i] = columnCells(column)
+		left[i] = newShownColumn(column, expectedRows)
 	}
 	g.Columns = append(g.Columns, Column{Name: "│", Keep: true})
 	g.Groups = append(g.Groups, Group{"expected", len(left)}, Group{"│", 1})
 	order := c.answerColumns()
-	right := make([][]Cell, len(order))
+	right := make([]shownColumn, len(order))
 	for i, j := range order {
 		if j < 0 {
 			g.Columns = append(g.Columns, Column{Name: "(none)"})
@@ -41,10 +51,10 @@ func (c Comparison) grid() *Grid {
 		}
 		column := c.Answer.Columns[j]
 		g.Columns = append(g.Columns, Column{Name: column.Name, Right: column.Type.Kind.Number()})
-		right[i] = columnCells(column)
+		right[i] = newShownColumn(column, answerRows)
 	}
 	g.Groups = append(g.Groups, Group{"answer", len(right)})
-	for _, part := range fold(c.lines()) {
+	for _, part := range parts {
 		if part.folded > 0 {
 			g.Rows = append(g.Rows, foldedRow(part.folded, len(g.Columns)))
 			continue
@@ -132,7 +142,7 @@ func foldedRow(n, columns int) []Cell {
 	return row
 }
 
-func (c Comparison) row(l line, left, right [][]Cell) []Cell {
+func (c Comparison) row(l line, left, right []shownColumn) []Cell {
 	row := []Cell{rowMark(l)}
 	for i, cells := range left {
 		row = append(row, side(cells, l.expected, l.differs[i] || l.answer < 0))
@@ -156,11 +166,11 @@ func rowMark(l line) Cell {
 	return Cell{Text: "equal", Tone: Faint}
 }
 
-func side(cells []Cell, row int, differs bool) Cell {
-	if row < 0 || row >= len(cells) {
+func side(column shownColumn, row int, differs bool) Cell {
+	if column.column == nil || row < 0 || row >= column.column.Len() {
 		return Cell{}
 	}
-	cell := cells[row]
+	cell := column.cell(row)
 	if differs {
 		cell.Differs, cell.Tone = true, Differs
 	}

@@ -21,15 +21,22 @@ func TableGrid(t *table.Table) *Grid {
 	return g
 }
 
-// columnCells shows a column's cells.
-func columnCells(c *table.Column) []Cell {
-	decimals := table.DisplayDecimals(c)
-	cells := make([]Cell, c.Len())
-	for r := range cells {
-		cells[r] = valueCell(c, r, decimals)
-	}
-	return cells
+// shownColumn shows single cells of a column, which may be long, with the same decimals.
+type shownColumn struct {
+	column   *table.Column
+	decimals int
 }
+
+// newShownColumn takes the decimals from the rows that are shown.
+func newShownColumn(c *table.Column, rows []int) shownColumn {
+	shown := table.NewColumn(c.Name, c.Type, len(rows))
+	for _, r := range rows {
+		shown.Append(c.Value(r))
+	}
+	return shownColumn{c, table.DisplayDecimals(shown)}
+}
+
+func (s shownColumn) cell(row int) Cell { return valueCell(s.column, row, s.decimals) }
 
 func valueCell(c *table.Column, row, decimals int) Cell {
 	v := c.Value(row)

@@ -40,8 +40,9 @@ type comparer struct {
 	remark   Remark        // what reading the answer so would have to be remarked; "" for nothing
 }
 
-// newComparer chooses how a pair of columns is compared.
-func newComparer(expected, answer *table.Column, r columnRules, rounded bool) *comparer {
+// newComparer chooses how a pair of columns is compared. Rounded is to how many decimals the expected numbers are already
+// rounded, 0 for not at all.
+func newComparer(expected, answer *table.Column, r columnRules, rounded int) *comparer {
 	e, a := meet(expected, answer, r)
 	c := &comparer{e: e, a: a, exact: e.class != classFloat, ec: expected, ac: answer}
 	numbers := expected.Type.Kind.Number() && answer.Type.Kind.Number()
@@ -57,10 +58,8 @@ func newComparer(expected, answer *table.Column, r columnRules, rounded bool) *c
 		if numbers && (expected.Type.Kind != value.Int || r.narrow) {
 			c.loosen(r)
 		}
-	case rounded && numbers:
-		if k := mostDecimals(expected); k >= 1 {
-			c.mode, c.decimals, c.exact = expectedRounded, k, false
-		}
+	case rounded >= 1 && numbers:
+		c.mode, c.decimals, c.exact = expectedRounded, rounded, false
 	}
 	return c
 }

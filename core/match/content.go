@@ -130,14 +130,58 @@ func (s *contentSearch) likely(i int) []int {
 	found := []int{}
 	for _, j := range s.candidates[i] {
 		e, a := m.expected.Columns[i], m.answer.Columns[j]
-		whole := !m.subset && m.rules.get("rows").Value != "contains"
-		if whole && !m.reading && e.Type == a.Type && m.comparer(i, j).exact && m.print(true, i, j) != m.print(false, i, j) {
+		whole := !m.subset && !m.reading && m.rules.get("rows").Value != "contains"
+		if whole && !m.alike(i, j) {
+			continue
+		}
+		if whole && e.Type == a.Type && m.comparer(i, j).exact && m.print(true, i, j) != m.print(false, i, j) {
 			continue
 		}
 		found = append(found, j)
 	}
 	s.narrowed[i] = found
 	return found
+}
+
+// alike tells whether two number columns have the same extremes and mean, within what rounding could change; other columns
+// always pass. It needs each column once, where a comparer needs each pair.
+func (m *matcher) alike(i, j int) bool {
+	ec, ac := m.expected.Columns[i], m.answer.Columns[j]
+	r := m.rulesOf(i)
+	if !ec.Type.Kind.Number() || !ac.Type.Kind.Number() || r.null != "strict" || r.numbers != "shown" && r.numbers != "exact" {
+		return true
+	}
+	e, a := m.columnSpread(true, i), m.columnSpread(false, j)
+	slack := 1e-6 * math.Max(math.Abs(e.high), math.Abs(e.low))
+	if ec.Type.Kind != value.Int {
+		slack += 0.5
+	}
+	return e.nulls == a.nulls && math.Abs(e.low-a.low) <= slack && math.Abs(e.high-a.high) <= slack &&
+		math.Abs(e.sum-a.sum) <= slack*float64(e.count+1)
+}
+
+func (m *matcher) columnSpread(expected bool, at int) spreadOf {
+	key, c := [2]int{0, at}, (*table.Column)(nil)
+	if expected {
+		c = m.expected.Columns[at]
+	} else {
+		key[0], c = 1, m.answer.Columns[at]
+	}
+	s, known := m.spreads[key]
+	if !known {
+		l := lane{class: classTicks, scale: c.Type.Scale, nulls: c.Nulls(), ticks: c.Ints(), floats: c.Floats()}
+		if l.ticks == nil {
+			l = floatLane(c)
+		}
+		s = spread(&l)
+		unit := l.unit()
+		s.low, s.high, s.sum = s.low/unit, s.high/unit, s.sum/unit
+		if m.spreads == nil {
+			m.spreads = map[[2]int]spreadOf{}
+		}
+		m.spreads[key] = s
+	}
+	return s
 }
 
 // print is a hash of a column's multiset of cells, in the form in which columns of its own type meet.

@@ -67,6 +67,8 @@ type matcher struct {
 	best             map[[2]int]*comparer // the readings chosen, by expected and answer column
 	plainly          map[[2]int]*comparer // columns as they stand
 	prints           map[[2]int]uint64    // of multisets of cells, by side and column
+	spreads          map[[2]int]spreadOf  // of number columns, by side and column
+	decimals         map[int]int          // of expected columns
 }
 
 // alignment maps expected columns to answer columns, and how each was found; outcome is what its rows gave.

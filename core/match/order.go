@@ -158,5 +158,5 @@ func (m *matcher) tiedOn(c *table.Column, k Key, x, y int) bool {
 	if c.Type.Kind == value.Int && !r.narrow {
 		return false
 	}
-	return newComparer(pickCells(c, []int{x}), pickCells(c, []int{y}), r, false).equal(0, 0)
+	return newComparer(pickCells(c, []int{x}), pickCells(c, []int{y}), r, 0).equal(0, 0)
 }

@@ -37,7 +37,21 @@ func (m *matcher) newPlain(i, j int) *comparer {
 	return newComparer(m.expected.Columns[i], m.answer.Columns[j], m.rulesOf(i), m.rounded(i))
 }
 
-func (m *matcher) rounded(i int) bool { return i < len(m.known.Rounded) && m.known.Rounded[i] }
+// rounded is to how many decimals an expected column's numbers are already rounded; 0 where they are not.
+func (m *matcher) rounded(i int) int {
+	if i >= len(m.known.Rounded) || !m.known.Rounded[i] || !m.expected.Columns[i].Type.Kind.Number() {
+		return 0
+	}
+	d, known := m.decimals[i]
+	if !known {
+		d = mostDecimals(m.expected.Columns[i])
+		if m.decimals == nil {
+			m.decimals = map[int]int{}
+		}
+		m.decimals[i] = d
+	}
+	return d
+}
 
 // bestReading decides a column as a whole: the reading under which the most cells agree, the plain one where none is better.
 func (m *matcher) bestReading(i, j int, plain *comparer) *comparer {
