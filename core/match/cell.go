@@ -1,8 +1,10 @@
 package match
 
 import (
+	"bytes"
 	"math"
 	"math/big"
+	"strconv"
 	"strings"
 
 	"github.com/zeebo/xxh3"
@@ -268,6 +270,14 @@ func decimalsOf(c *table.Column, row int) int {
 			ticks /= 10
 		}
 		return decimals
+	}
+	if f, ok := v.Float64(); ok && math.Abs(f) >= 1e-6 && math.Abs(f) < 1e15 { // written out without an exponent
+		var digits [40]byte
+		text := strconv.AppendFloat(digits[:0], f, 'f', -1, 64)
+		if point := bytes.IndexByte(text, '.'); point >= 0 {
+			return len(text) - point - 1
+		}
+		return 0
 	}
 	text := v.String()
 	if strings.ContainsAny(text, "eIN") { // an exponent, or no number

@@ -131,7 +131,7 @@ func (s *contentSearch) likely(i int) []int {
 	for _, j := range s.candidates[i] {
 		e, a := m.expected.Columns[i], m.answer.Columns[j]
 		whole := !m.subset && !m.reading && m.rules.get("rows").Value != "contains"
-		if whole && !m.alike(i, j) {
+		if whole && (!m.alike(i, j) || !speaks(e, a) || !speaks(a, e)) {
 			continue
 		}
 		if whole && e.Type == a.Type && m.comparer(i, j).exact && m.print(true, i, j) != m.print(false, i, j) {
@@ -141,6 +141,22 @@ func (s *contentSearch) likely(i int) []int {
 	}
 	s.narrowed[i] = found
 	return found
+}
+
+// speaks tells whether a text column's first cell is in the form of another column's type, where that has another one: else no
+// comparison of the two need be made.
+func speaks(c, other *table.Column) bool {
+	if c.Type.Kind != value.Text || other.Type.Kind == value.Text || other.Type.Kind == value.JSON || other.Type.Kind == value.Blob {
+		return true
+	}
+	for row := range c.Len() {
+		if c.IsNull(row) {
+			continue
+		}
+		inferred := table.Infer([]table.Cell{{Text: cellText(c, row)}}).Kind
+		return inferred == other.Type.Kind || inferred.Number() && kindOf(other) == number || instant(inferred) && instant(other.Type.Kind)
+	}
+	return true
 }
 
 // alike tells whether two number columns have the same extremes and mean, within what rounding could change; other columns
@@ -214,10 +230,18 @@ func (s *contentSearch) extend(h hashes, i, j int) (hashes, bool) {
 	if !c.exact {
 		return h, sameSpread(c)
 	}
-	next := hashes{append([]uint64(nil), h.e...), append([]uint64(nil), h.a...)}
-	c.e.mixInto(next.e)
-	c.a.mixInto(next.a)
-	return next, multiset(next.e) == multiset(next.a)
+	var next hashes
+	var e, a uint64
+	atOnce(func() {
+		next.e = append([]uint64(nil), h.e...)
+		c.e.mixInto(next.e)
+		e = multiset(next.e)
+	}, func() {
+		next.a = append([]uint64(nil), h.a...)
+		c.a.mixInto(next.a)
+		a = multiset(next.a)
+	})
+	return next, e == a
 }
 
 // multiset is a hash of a list that does not depend on its order.
