@@ -96,7 +96,7 @@ func (s *contentSearch) search(h hashes) bool {
 
 func (s *contentSearch) assign(order []int, h hashes) bool {
 	if len(order) == 0 {
-		return true
+		return s.holds()
 	}
 	i := order[0]
 	for _, j := range s.likely(i) {
@@ -118,6 +118,27 @@ func (s *contentSearch) assign(order []int, h hashes) bool {
 		s.to[i], s.taken[j] = -1, false
 	}
 	return false
+}
+
+// holds tells whether a whole assignment pairs all rows. Where every column had one likely candidate there is no other
+// assignment to prefer, and exact columns were held against each other on the way.
+func (s *contentSearch) holds() bool {
+	choice, tolerant := false, false
+	comparers := make([]*comparer, len(s.to))
+	for i, j := range s.to {
+		if j < 0 {
+			continue
+		}
+		comparers[i] = s.m.comparer(i, j)
+		tolerant = tolerant || !comparers[i].exact
+		choice = choice || len(s.narrowed[i]) > 1
+	}
+	if !choice || !tolerant {
+		return true
+	}
+	o := pairRows(comparers, s.m.expected.Rows(), s.m.answer.Rows())
+	o.forgive = s.m.rules.get("rows").Value == "contains"
+	return o.complete() || s.m.subset && len(o.extra) == 0
 }
 
 // likely narrows a column's candidates to those with the same cells, where that is quickly told: columns of one type that

@@ -41,7 +41,7 @@ func (o *outcome) columns() int {
 	return n
 }
 
-// bestKey is the set of up to three columns, unique in the expected table, under which the most rows that are left find
+// bestKey is the set of up to three columns, unique in both tables, under which the most rows that are left find
 // each other; earlier and fewer columns win ties. Nil where no rows find each other.
 func (o *outcome) bestKey(m *matcher) []int {
 	var usable []int
@@ -62,7 +62,7 @@ func (o *outcome) bestKey(m *matcher) []int {
 	}
 	sort.SliceStable(found, func(i, j int) bool { return found[i].hits > found[j].hits })
 	for _, c := range found[:min(len(found), maxKeys)] {
-		if o.unique(c.key, m.expected.Rows()) {
+		if o.unique(c.key, m.expected.Rows(), true) && o.unique(c.key, m.answer.Rows(), false) {
 			return c.key
 		}
 	}
@@ -87,11 +87,11 @@ func subsets(columns []int) [][]int {
 	return append(append(one, two...), three...)
 }
 
-// unique tells whether a key tells all expected rows apart.
-func (o *outcome) unique(key []int, expectedRows int) bool {
-	seen := make(map[uint64]struct{}, min(expectedRows, 1<<16))
-	for row := range expectedRows {
-		seen[o.keyHash(key, row, true)] = struct{}{}
+// unique tells whether a key tells all rows of a table apart.
+func (o *outcome) unique(key []int, rows int, expected bool) bool {
+	seen := make(map[uint64]struct{}, min(rows, 1<<16))
+	for row := range rows {
+		seen[o.keyHash(key, row, expected)] = struct{}{}
 		if len(seen) <= row {
 			return false
 		}
@@ -150,24 +150,46 @@ func (o *outcome) pairByKey(key []int) {
 	o.take(pairs)
 }
 
-// pairSimilar pairs the rows that share the most cells, at least half of them, the most similar first.
+// pairSimilar pairs rows that are each other's nearest: that share the most cells, at least half of them, and among these
+// stand closest to each other. Rows with several nearest ones stay alone, so that it does not matter which table is which.
 func (o *outcome) pairSimilar() {
 	columns := o.columns()
-	pairs, used := map[int]int{}, map[int]bool{}
-	for want := columns - 1; want > 0 && want*2 >= columns; want-- {
-		for _, i := range o.missing {
-			if _, done := pairs[i]; done {
-				continue
-			}
-			for _, j := range o.extra {
-				if !used[j] && o.equalCells(i, j) == want {
-					pairs[i], used[j] = j, true
-					break
-				}
+	for {
+		forMissing := nearestOf(o.missing, o.extra, columns, o.equalCells)
+		forExtra := nearestOf(o.extra, o.missing, columns, func(j, i int) int { return o.equalCells(i, j) })
+		pairs := map[int]int{}
+		for i, j := range forMissing {
+			if back, ok := forExtra[j]; ok && back == i {
+				pairs[i] = j
 			}
 		}
+		if len(pairs) == 0 {
+			return
+		}
+		o.take(pairs)
 	}
-	o.take(pairs)
+}
+
+// nearestOf finds for each row the one nearest row of the other table, where there is one.
+func nearestOf(rows, others []int, columns int, equalCells func(row, other int) int) map[int]int {
+	nearest := map[int]int{}
+	for _, row := range rows {
+		best, most, distance, several := -1, 0, 0, false
+		for _, other := range others {
+			n, d := equalCells(row, other), max(row-other, other-row)
+			switch {
+			case n == 0 || 2*n < columns:
+			case n > most || n == most && d < distance:
+				best, most, distance, several = other, n, d, false
+			case n == most && d == distance:
+				several = true
+			}
+		}
+		if best >= 0 && !several {
+			nearest[row] = best
+		}
+	}
+	return nearest
 }
 
 func (o *outcome) equalCells(i, j int) int {
