@@ -102,12 +102,12 @@ func (s *sheet) record(at, line int) (next, lines int, err error) {
 	lines = 1
 	for {
 		if at < len(s.text) && s.text[at] == '"' {
-			close, more, err := s.quotedCell(at, line)
+			closing, more, err := s.quotedCell(at, line)
 			if err != nil {
 				return 0, 0, err
 			}
 			lines += more
-			at = close
+			at = closing
 		} else {
 			from := at
 			for at < len(s.text) && s.text[at] != s.delimiter && s.text[at] != '\n' {
