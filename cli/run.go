@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 
 	"github.com/spf13/cobra"
 
@@ -54,6 +55,7 @@ func (a *app) completeTranslators(*cobra.Command, []string, string) ([]string, c
 }
 
 func (a *app) run(ctx context.Context, o runOptions) error {
+	debug.SetGCPercent(lazyCollection)
 	w, err := a.open()
 	if err != nil {
 		return err

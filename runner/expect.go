@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"sync"
 
 	"tovrel/core/golden"
 	"tovrel/core/match"
@@ -18,6 +19,7 @@ type Expectation struct {
 	Reference string // the query; "" for a written table
 	Table     *table.Table
 	Known     match.Known
+	behind    *behindCut // nil where nothing is, or it is known already
 }
 
 // maxDomain bounds the texts that could have been an answer.
@@ -128,22 +130,16 @@ func (e *Expectation) order(ctx context.Context, q Queries, tree *query.Tree) er
 	shown := len(e.Table.Columns)
 	probe, has := tree.Probe()
 	var probed *table.Table
-	if has && (probe.Keys > 0 || e.Table.Rows() == probe.Limit) {
+	if has && probe.Keys > 0 {
 		var err error
-		if probed, err = runProbe(ctx, q, probe); err != nil {
+		if probed, err = runProbe(ctx, q, probe, shown); err != nil {
 			return err
 		}
 	}
-	if probed != nil && len(probed.Columns) != shown+probe.Keys {
-		probed = nil
-	}
 	if probed != nil {
-		full := &table.Table{Columns: probed.Columns[:shown]}
-		e.Table = full
-		if probe.Limit >= 0 {
-			e.Known.Cut = &match.Cut{Full: full, Keep: probe.Limit}
-			e.Table = full.Head(probe.Limit)
-		}
+		*e = e.cut(&table.Table{Columns: probed.Columns[:shown]}, probe.Limit)
+	} else if has && probe.Keys == 0 && e.Table.Rows() == probe.Limit {
+		e.behind = &behindCut{queries: q, probe: probe}
 	}
 	next := shown // of the probe's columns, the next key's
 	for _, key := range tree.Outer().AskedOrder() {
@@ -164,14 +160,47 @@ func (e *Expectation) order(ctx context.Context, q Queries, tree *query.Tree) er
 	return nil
 }
 
-// runProbe runs a probe; nil where it cannot be run, such as for its size: then the reference's own result must do.
-func runProbe(ctx context.Context, q Queries, probe query.Probe) (*table.Table, error) {
+// cut is the expectation when the whole result of its reference is known, of which it keeps the first rows (all below 0).
+func (e Expectation) cut(full *table.Table, keep int) Expectation {
+	e.Table = full
+	if keep >= 0 {
+		e.Known.Cut = &match.Cut{Full: full, Keep: keep}
+		e.Table = full.Head(keep)
+	}
+	return e
+}
+
+// behindCut finds what is behind a reference's cut. It is asked only where an answer does not match without it, and then
+// once for all attempts.
+type behindCut struct {
+	once    sync.Once
+	queries Queries
+	probe   query.Probe
+	full    *table.Table
+	err     error
+}
+
+// whole is the expectation with what is behind its cut; as it is where it has none, or that cannot be had.
+func (e Expectation) whole(ctx context.Context) (Expectation, error) {
+	b := e.behind
+	if b == nil {
+		return e, nil
+	}
+	b.once.Do(func() { b.full, b.err = runProbe(ctx, b.queries, b.probe, len(e.Table.Columns)) })
+	if b.err != nil || b.full == nil {
+		return e, b.err
+	}
+	return e.cut(b.full, b.probe.Limit), nil
+}
+
+// runProbe runs a probe of a result with so many columns; nil where it cannot be run, such as for its size: then the reference's own result must do.
+func runProbe(ctx context.Context, q Queries, probe query.Probe, shown int) (*table.Table, error) {
 	body, err := probe.Tree.Serialised()
 	if err != nil {
 		return nil, err
 	}
 	result, err := q.Query(ctx, engine.Request{Serialised: string(body)})
-	if _, failed := Failure(err); failed {
+	if _, failed := Failure(err); failed || err == nil && len(result.Table.Columns) != shown+probe.Keys {
 		return nil, nil
 	}
 	return result.Table, err

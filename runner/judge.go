@@ -104,9 +104,9 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
 	}
 	if answer == nil {
-		return t.words(a, reply.Text, expectations), nil
+		return t.words(ctx, a, reply.Text, expectations)
 	}
-	return t.match(a, answer, expectations), nil
+	return t.match(ctx, a, answer, expectations)
 }
 
 // failed judges a query that does not run.
@@ -135,11 +135,18 @@ func where(query string, position int) string {
 }
 
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
-func (t *task) match(a run.Attempt, answer *table.Table, expectations []Expectation) judged {
+func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, expectations []Expectation) (judged, error) {
 	var best match.Result
 	chosen := -1
 	for i, e := range expectations {
 		r := match.Match(e.Table, answer, t.rules, e.Known)
+		if !r.Matched && e.behind != nil {
+			whole, err := e.whole(ctx)
+			if err != nil {
+				return judged{}, err
+			}
+			r = match.Match(whole.Table, answer, t.rules, whole.Known)
+		}
 		if chosen < 0 || r.Matched || closer(r, best) {
 			best, chosen = r, i
 		}
@@ -160,13 +167,17 @@ func (t *task) match(a run.Attempt, answer *table.Table, expectations []Expectat
 	}
 	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
 	a.Expected, a.Answer = expected.Digest, got.Digest
-	return judged{a, []history.Stored{expected, got}}
+	return judged{a, []history.Stored{expected, got}}, nil
 }
 
 // words judges a reply in words by the first accepted answer that it states.
-func (t *task) words(a run.Attempt, reply string, expectations []Expectation) judged {
+func (t *task) words(ctx context.Context, a run.Attempt, reply string, expectations []Expectation) (judged, error) {
 	var first match.TextResult
 	for i, e := range expectations {
+		e, err := e.whole(ctx)
+		if err != nil {
+			return judged{}, err
+		}
 		r := match.Text(e.Table, reply, t.wording, e.domain())
 		if i == 0 || r.Matched {
 			first, a.Reference = r, e.Reference
@@ -177,7 +188,7 @@ func (t *task) words(a run.Attempt, reply string, expectations []Expectation) ju
 		}
 	}
 	if first.TooLong {
-		return unscored(a, fault.ReasonTextTooLong, first.Why)
+		return unscored(a, fault.ReasonTextTooLong, first.Why), nil
 	}
 	expected := history.Keep(expectations[0].Table)
 	a.Why, a.Expected, a.Verdict = first.Why, expected.Digest, score.Right
@@ -185,7 +196,7 @@ func (t *task) words(a run.Attempt, reply string, expectations []Expectation) ju
 		a.Verdict = score.Wrong
 		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: first.Why}}
 	}
-	return judged{a, []history.Stored{expected}}
+	return judged{a, []history.Stored{expected}}, nil
 }
 
 func closer(a, b match.Result) bool {
