@@ -33,11 +33,14 @@ tidy-check: ## go mod tidy changes nothing
 
 fuzz: ## a minute of fuzzing for each target
 	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/golden
+	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzMatch -fuzztime 60s ./core/match
 
 bench: build ## beside the raw engine, as ratios
 	@mkdir -p $(TOOLS)
 	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-slice ./bench/slice 2>/dev/null
 	$(TOOLS)/bench-slice ./tovrel
+	go build -o $(TOOLS)/bench-match ./bench/match
+	$(TOOLS)/bench-match ./tovrel
 
 screenshots: build ## docs/screenshots from the demo data
 	docs/screenshots/make.sh

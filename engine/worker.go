@@ -38,7 +38,7 @@ type worker struct {
 	in     *bufio.Writer
 	closer io.Closer
 	out    *bufio.Reader
-	stderr *tail
+	stderr *complaint
 	gone   bool // dead, or no longer to be used
 }
 
@@ -47,7 +47,7 @@ func startWorker(program string, setup Setup) (*worker, error) {
 	cmd := exec.Command(program, WorkerCommand)
 	cmd.Env = []string{"HOME=/nonexistent", "TZ=UTC"}
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
-	w := &worker{cmd: cmd, stderr: &tail{}}
+	w := &worker{cmd: cmd, stderr: &complaint{}}
 	cmd.Stderr = w.stderr
 	in, err := cmd.StdinPipe()
 	if err != nil {
@@ -76,7 +76,7 @@ func (w *worker) handshake(setup Setup) error {
 	}
 	kind, body, err := readMessage(w.out)
 	if err != nil {
-		return fmt.Errorf("a query worker died when it was started: %w %s", err, w.stderr.last())
+		return fmt.Errorf("a query worker died when it was started: %w %s", err, w.stderr.said())
 	}
 	if kind != messageReady {
 		var failure refused
@@ -146,7 +146,7 @@ func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
 	w.gone = true // the pipe broke: the worker died
 	w.kill()
 	_ = w.cmd.Wait()
-	if said := w.stderr.last(); strings.Contains(said, "out of memory") || strings.Contains(said, "cannot allocate memory") ||
+	if said := w.stderr.said(); strings.Contains(said, "out of memory") || strings.Contains(said, "cannot allocate memory") ||
 		strings.Contains(said, "bad_alloc") {
 		return Result{}, tooBig(limits)
 	}
@@ -220,25 +220,23 @@ func (w *worker) stop() {
 	_ = w.cmd.Wait()
 }
 
-// tail keeps the end of what a worker says on standard error.
-type tail struct {
+// complaint keeps the beginning of what a worker says on standard error: a crash begins with its reason.
+type complaint struct {
 	mu   sync.Mutex
 	text []byte
 }
 
-const tailSize = 8 << 10
+const complaintSize = 8 << 10
 
-func (t *tail) Write(p []byte) (int, error) {
+func (t *complaint) Write(p []byte) (int, error) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	t.text = append(t.text, p...)
-	if len(t.text) > tailSize { // the first lines tell more than the last: a crash begins with its reason
-		t.text = t.text[:tailSize]
-	}
+	t.text = t.text[:min(len(t.text), complaintSize)]
 	return len(p), nil
 }
 
-func (t *tail) last() string {
+func (t *complaint) said() string {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	return string(t.text)
