@@ -132,8 +132,11 @@ func (p *printer) code(c view.Code) {
 
 // gauge draws a share with its interval on a scale from 0 to 100 %.
 func (p *printer) gauge(g view.Gauge) {
-	const cells = 50
-	at := func(share float64) int { return min(cells, max(0, int(share*cells+0.5))) }
+	cells := 50
+	if around := text.StringWidthWithoutEscSequences(g.Name+g.Note) + len("  0 %  100 %    "); p.Width > 0 {
+		cells = min(cells, max(10, p.Width-around-1))
+	}
+	at := func(share float64) int { return min(cells, max(0, int(share*float64(cells)+0.5))) }
 	scale := []rune(strings.Repeat("·", cells+1))
 	for i := at(g.Low); i <= at(g.High); i++ {
 		scale[i] = '─'
