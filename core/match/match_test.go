@@ -218,7 +218,7 @@ func TestOneCellLaw(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		e := drawTable(t)
 		if e.Rows() == 0 {
-			t.Skip("nothing to change")
+			return // nothing to change
 		}
 		changed := &table.Table{Columns: append([]*table.Column(nil), e.Columns...)}
 		c := rapid.IntRange(0, len(e.Columns)-1).Draw(t, "column")
