@@ -108,3 +108,26 @@ func (k Known) pick(rows []int) Known {
 	k.Ranking = ranking
 	return k
 }
+
+// MayTie tells whether knowing what is behind the reference's cut could make a wrong answer right: only where every expected
+// row that it lacks is tied with the last one.
+func MayTie(r Result, rules Rules, known Known) bool {
+	m := &matcher{expected: r.Tables.Expected, answer: r.Tables.Answer, rules: rules, known: known}
+	keys := m.askedKeys()
+	if r.Matched || len(keys) == 0 || rules.get("ties").Value != "fair" {
+		return false
+	}
+	lacking := append([]int(nil), r.Missing...)
+	for _, c := range r.Cells {
+		lacking = append(lacking, c.ExpectedRow)
+	}
+	edge := m.expected.Rows() - 1
+	for _, row := range lacking {
+		for _, k := range keys {
+			if !m.tiedOn(m.keyColumn(k), k, edge, row) {
+				return false
+			}
+		}
+	}
+	return true
+}

@@ -118,7 +118,7 @@ func (d *Database) written(ctx context.Context, r engine.Request) (string, error
 // gate lets only one reading statement pass, and gives its tree.
 func (d *Database) gate(ctx context.Context, text string) ([]byte, error) {
 	var serialised string
-	if err := d.serialise.QueryRowContext(ctx, text).Scan(&serialised); err != nil {
+	if err := d.serialise.QueryRowContext(context.WithoutCancel(ctx), text).Scan(&serialised); err != nil { // parsing honours no interrupt
 		return nil, err
 	}
 	tree, err := query.Read([]byte(serialised))
