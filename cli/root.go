@@ -21,7 +21,7 @@ import (
 	"tovrel/workspace"
 )
 
-// Version is the program's version; a release build sets it.
+// version is the program's version; a release build sets it.
 var version = "0.1.0-dev"
 
 // Streams are where a command reads and writes, and what is known of the terminal behind them.

@@ -192,15 +192,6 @@ func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
 	return collect[run.Attempt](rows)
 }
 
-// Runs reads all runs, the oldest first.
-func (s *Store) Runs() ([]run.Run, error) {
-	rows, err := s.db.Query("SELECT id, body FROM run ORDER BY id")
-	if err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
-	}
-	return collectRuns(rows)
-}
-
 func collectRuns(rows *sql.Rows) ([]run.Run, error) {
 	defer rows.Close() //nolint:errcheck // rows.Err tells
 	var runs []run.Run

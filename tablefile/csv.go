@@ -164,7 +164,7 @@ func (s *sheet) quotedCell(at, line int) (next, breaks int, err error) {
 	return 0, 0, defect(s.path, line, "a quote is not closed", "close it at the end of the cell")
 }
 
-// text of a cell, as a view of the file's bytes, which are never changed.
+// cell is a cell's text, as a view of the file's bytes, which are never changed.
 func (s *sheet) cell(index int) string {
 	if unquoted, ok := s.quoted[index]; ok {
 		return unquoted

@@ -177,7 +177,7 @@ func side(column shownColumn, row int, differs bool) Cell {
 	return cell
 }
 
-// tablesOf tells how many rows of two tables are not shown, because only their head is kept.
+// keptNote says how many rows of a table are kept, where that is not all; "" where it is.
 func keptNote(name string, t *table.Table, rows int) string {
 	if t == nil || rows <= t.Rows() {
 		return ""

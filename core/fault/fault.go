@@ -50,23 +50,6 @@ type Fault struct {
 	Query     string    `json:"query,omitempty"` // the edited query, to copy
 }
 
-// Family is the heading under which a code is summed.
-type Family string
-
-// Family gives the family of a code.
-func (c Code) Family() Family {
-	switch c {
-	case NoReply, Transport, MalformedReply:
-		return "delivery"
-	case Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, UngroupedColumn, TypeMismatch,
-		Forbidden, TooSlow, TooBig, EngineError:
-		return "query"
-	case ColumnMissing, ColumnForbidden, ColumnsSwapped, WrongOrder:
-		return "presentation"
-	}
-	return "other"
-}
-
 // Reason says why an attempt is unscored.
 type Reason string
 

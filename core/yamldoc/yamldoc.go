@@ -12,7 +12,6 @@ import (
 	"github.com/goccy/go-yaml"
 	"github.com/goccy/go-yaml/ast"
 	"github.com/goccy/go-yaml/parser"
-	"github.com/goccy/go-yaml/token"
 
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -295,10 +294,4 @@ func (r *Reader) Size(n Node, what string) int64 {
 	}
 	r.Report(n, "yaml-type", what+" must be a size", "write it with its unit, such as 256MB or 1GB")
 	return 1 << 30
-}
-
-// Quoted tells whether a scalar was written in quotes, so that it is text whatever it looks like.
-func Quoted(n Node) bool {
-	s, ok := plain(n).(*ast.StringNode)
-	return ok && (s.Token.Type == token.SingleQuoteType || s.Token.Type == token.DoubleQuoteType)
 }
