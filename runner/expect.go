@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 	"sync"
 
 	"tovrel/core/golden"
@@ -119,9 +120,6 @@ func FromReference(ctx context.Context, q Queries, sql string) (Expectation, err
 	}
 	e := Expectation{Reference: sql, Table: result.Table}
 	e.Known.Rounded = tree.RoundedItems()
-	if len(tree.Outer().AskedOrder()) == 0 {
-		return e, nil
-	}
 	return e, e.order(ctx, q, tree)
 }
 
@@ -137,8 +135,8 @@ func (e *Expectation) order(ctx context.Context, q Queries, tree *query.Tree) er
 		}
 	}
 	if probed != nil {
-		*e = e.cut(&table.Table{Columns: probed.Columns[:shown]}, probe.Limit)
-	} else if has && probe.Keys == 0 && e.Table.Rows() == probe.Limit {
+		*e = e.cut(&table.Table{Columns: probed.Columns[:shown]}, probe)
+	} else if has && probe.Keys == 0 && (probe.TopN != nil || e.Table.Rows() == probe.Limit) {
 		e.behind = &behindCut{queries: q, probe: probe}
 	}
 	next := shown // of the probe's columns, the next key's
@@ -160,13 +158,40 @@ func (e *Expectation) order(ctx context.Context, q Queries, tree *query.Tree) er
 	return nil
 }
 
-// cut is the expectation when the whole result of its reference is known, of which it keeps the first rows (all below 0).
-func (e Expectation) cut(full *table.Table, keep int) Expectation {
+// cut is the expectation when the whole result of its reference is known, of which it keeps some rows (all where the limit is
+// below 0).
+func (e Expectation) cut(full *table.Table, probe query.Probe) Expectation {
 	e.Table = full
-	if keep >= 0 {
-		e.Known.Cut = &match.Cut{Full: full, Keep: keep}
-		e.Table = full.Head(keep)
+	if probe.Limit >= 0 {
+		e.Known.Cut = &match.Cut{Full: full, From: probe.Offset, Keep: probe.Limit}
+		e.Table = full.Rest(probe.Offset).Head(probe.Limit)
 	}
+	return e
+}
+
+// topN is the expectation when the rows behind a cut by row_number are known: the probe's last columns hold each row's
+// place, the keys and the part.
+func (e Expectation) topN(full *table.Table, n *query.TopN) Expectation {
+	shown := len(full.Columns) - n.Columns()
+	cut := &match.Cut{Full: &table.Table{Columns: full.Columns[:shown]}, Keep: n.Keep}
+	for i, k := range n.Keys {
+		cut.Keys = append(cut.Keys, match.Key{Column: -1, Name: k.Name, Values: full.Columns[shown+1+i], Descending: k.Descending, Nulls: k.Nulls})
+	}
+	parts := map[string]int{}
+	for row := range full.Rows() {
+		place, _ := full.Columns[shown].Value(row).Small()
+		var part strings.Builder
+		for _, c := range full.Columns[shown+1+len(n.Keys):] {
+			fmt.Fprintf(&part, "%q ", c.Value(row).String())
+		}
+		id, known := parts[part.String()]
+		if !known {
+			id = len(parts)
+			parts[part.String()] = id
+		}
+		cut.Places, cut.Parts = append(cut.Places, int(place)-1), append(cut.Parts, id)
+	}
+	e.Known.Cut = cut
 	return e
 }
 
@@ -190,7 +215,10 @@ func (e Expectation) whole(ctx context.Context) (Expectation, error) {
 	if b.err != nil || b.full == nil {
 		return e, b.err
 	}
-	return e.cut(b.full, b.probe.Limit), nil
+	if b.probe.TopN != nil {
+		return e.topN(b.full, b.probe.TopN), nil
+	}
+	return e.cut(b.full, b.probe), nil
 }
 
 // runProbe runs a probe of a result with so many columns; nil where it cannot be run, such as for its size: then the reference's own result must do.
@@ -200,7 +228,7 @@ func runProbe(ctx context.Context, q Queries, probe query.Probe, shown int) (*ta
 		return nil, err
 	}
 	result, err := q.Query(ctx, engine.Request{Serialised: string(body)})
-	if _, failed := Failure(err); failed || err == nil && len(result.Table.Columns) != shown+probe.Keys {
+	if _, failed := Failure(err); failed || err == nil && len(result.Table.Columns) != shown+probe.Added() {
 		return nil, nil
 	}
 	return result.Table, err

@@ -140,7 +140,7 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 	chosen := -1
 	for i, e := range expectations {
 		r := match.Match(e.Table, answer, t.rules, e.Known)
-		if e.behind != nil && match.MayTie(r, t.rules, e.Known) {
+		if e.behind != nil && !r.Matched && (e.behind.probe.TopN != nil || match.MayTie(r, t.rules, e.Known)) {
 			whole, err := e.whole(ctx)
 			if err != nil {
 				return judged{}, err

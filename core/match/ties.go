@@ -1,83 +1,158 @@
 package match
 
-import "tovrel/core/table"
+import (
+	"sort"
 
-// Cut is a reference query's last cut: what its result is without the cut, in its order, and how many rows it keeps.
+	"tovrel/core/table"
+)
+
+// Cut is a reference query's last cut: what its result is without the cut, in its order, and which rows it keeps.
 type Cut struct {
-	Full *table.Table
-	Keep int
+	Full   *table.Table
+	From   int   // rows that an OFFSET skips
+	Keep   int   // rows kept after them, in each part
+	Places []int // by row of Full, from 0, its place within its part; nil where that is its place in Full
+	Parts  []int // by row of Full, the part it belongs to, as PARTITION BY makes them; nil where all are one
+	Keys   []Key // by which it cuts, with Values by row of Full; nil where these are the keys whose order was asked for
 }
 
-// tiedGroup is the part of a full result that a cut goes through: the rows before Fixed are certain, those from there to
-// the end are tied at the edge.
-type tiedGroup struct {
-	candidates *table.Table
-	fixed      int
+// kept tells whether the cut keeps the row in a place of its part.
+func (c *Cut) kept(place int) bool { return place >= c.From && place < c.From+c.Keep }
+
+// tieClass is a run of rows of one part that are tied on the keys of a cut, and how many of them it keeps.
+type tieClass struct {
+	rows []int // of the whole result
+	kept int
 }
 
-// tiedGroup finds the rows that are tied with the last kept one under the keys; false where the cut goes through none.
-func (m *matcher) tiedGroup(keys []Key) (tiedGroup, bool) {
+// cutThrough tells whether the cut keeps some of the tied and leaves others.
+func (c tieClass) cutThrough() bool { return c.kept > 0 && c.kept < len(c.rows) }
+
+// tieClasses groups the rows that the cut keeps at least one of with those they are tied with.
+func (m *matcher) tieClasses() []tieClass {
 	cut := m.known.Cut
-	if cut.Keep < 1 || cut.Full.Rows() <= cut.Keep || len(keys) == 0 {
-		return tiedGroup{}, false
+	keys := cut.Keys
+	if keys == nil {
+		keys = m.askedKeys()
+	}
+	if cut.Keep < 1 || len(keys) == 0 {
+		return nil
 	}
 	full := &matcher{expected: cut.Full, answer: m.answer, rules: m.rules, known: m.known}
-	edge := cut.Keep - 1
-	same := func(row int) bool {
-		for _, k := range keys {
-			if !full.tiedOn(full.keyColumn(k), k, edge, row) {
-				return false
+	var classes []tieClass
+	var now tieClass
+	end := func() {
+		if now.kept > 0 {
+			classes = append(classes, now)
+		}
+		now = tieClass{}
+	}
+	for at, row := range cut.inOrder() {
+		place, part := cut.place(row, at)
+		if len(now.rows) > 0 {
+			_, before := cut.place(now.rows[0], 0)
+			if before != part || !full.tiedOnAll(keys, now.rows[0], row) {
+				end()
 			}
 		}
-		return true
+		if cut.Places == nil && place >= cut.From+cut.Keep && len(now.rows) == 0 {
+			break // nothing further on is kept
+		}
+		now.rows = append(now.rows, row)
+		if cut.kept(place) {
+			now.kept++
+		}
 	}
-	first, end := edge, cut.Keep
-	for first > 0 && same(first-1) {
-		first--
+	end()
+	return classes
+}
+
+// inOrder lists the rows of the whole result part by part, in their places.
+func (c *Cut) inOrder() []int {
+	rows := make([]int, c.Full.Rows())
+	for i := range rows {
+		rows[i] = i
 	}
-	for end < cut.Full.Rows() && same(end) {
-		end++
+	if c.Places != nil {
+		sort.SliceStable(rows, func(i, j int) bool {
+			a, b := rows[i], rows[j]
+			if c.Parts[a] != c.Parts[b] {
+				return c.Parts[a] < c.Parts[b]
+			}
+			return c.Places[a] < c.Places[b]
+		})
 	}
-	return tiedGroup{cut.Full.Head(end), first}, end > cut.Keep
+	return rows
+}
+
+// place is a row's place within its part, and the part.
+func (c *Cut) place(row, at int) (place, part int) {
+	if c.Places == nil {
+		return at, 0
+	}
+	return c.Places[row], c.Parts[row]
+}
+
+func (m *matcher) tiedOnAll(keys []Key, x, y int) bool {
+	for _, k := range keys {
+		if !m.tiedOn(m.keyColumn(k), k, x, y) {
+			return false
+		}
+	}
+	return true
 }
 
 // fairCut judges an answer whose rows may be another choice among the tied ones, or all of them: then the rows it chose are
 // what is expected. False where ties at the cut do not make it right.
 func (m *matcher) fairCut() (Result, bool) {
-	keys := m.askedKeys()
-	g, cuts := m.tiedGroup(keys)
+	classes := m.tieClasses()
+	cuts := false
+	var candidates []int
+	for _, c := range classes {
+		cuts = cuts || c.cutThrough()
+		candidates = append(candidates, c.rows...)
+	}
 	if !cuts {
 		return Result{}, false
 	}
+	sort.Ints(candidates)
+	full := m.known.Cut.Full
 	known := m.known
 	known.Cut = nil
-	all := &matcher{expected: g.candidates, answer: m.answer, rules: m.rules, known: known, subset: true}
+	all := &matcher{expected: pick(full, candidates), answer: m.answer, rules: m.rules, known: known, subset: true}
 	a := all.align()
 	if a.outcome == nil || len(a.outcome.extra) > 0 || a.open() > 0 {
 		return Result{}, false
 	}
+	taken := map[int]bool{} // rows of the whole result that the answer has
 	var chosen []int
-	tied := 0
 	for i, j := range a.outcome.answerOf {
-		switch {
-		case j >= 0:
-			chosen = append(chosen, i)
-			if i >= g.fixed {
-				tied++
-			}
-		case i < g.fixed:
+		if j >= 0 {
+			taken[candidates[i]] = true
+			chosen = append(chosen, candidates[i])
+		}
+	}
+	for _, c := range classes {
+		if n := c.count(taken); n != c.kept && n != len(c.rows) {
 			return Result{}, false
 		}
 	}
-	if tied != m.known.Cut.Keep-g.fixed && tied != g.candidates.Rows()-g.fixed {
-		return Result{}, false
-	}
-	r := matchLong(pick(g.candidates, chosen), m.answer, m.rules, known.pick(chosen))
+	r := matchLong(pick(full, chosen), m.answer, m.rules, known.pick(chosen))
 	if !r.Matched {
 		return Result{}, false
 	}
 	r.addRemark(Tied)
 	return r, true
+}
+
+func (c tieClass) count(taken map[int]bool) int {
+	n := 0
+	for _, row := range c.rows {
+		if taken[row] {
+			n++
+		}
+	}
+	return n
 }
 
 // pick is the table of some rows.
@@ -109,8 +184,8 @@ func (k Known) pick(rows []int) Known {
 	return k
 }
 
-// MayTie tells whether knowing what is behind the reference's cut could make a wrong answer right: only where every expected
-// row that it lacks is tied with the last one.
+// MayTie tells whether knowing what is behind the reference's LIMIT could make a wrong answer right: only where every expected
+// row that it lacks is tied with the last one, or behind an OFFSET with the first.
 func MayTie(r Result, rules Rules, known Known) bool {
 	m := &matcher{expected: r.Tables.Expected, answer: r.Tables.Answer, rules: rules, known: known}
 	keys := m.askedKeys()
@@ -121,12 +196,10 @@ func MayTie(r Result, rules Rules, known Known) bool {
 	for _, c := range r.Cells {
 		lacking = append(lacking, c.ExpectedRow)
 	}
-	edge := m.expected.Rows() - 1
+	last := m.expected.Rows() - 1
 	for _, row := range lacking {
-		for _, k := range keys {
-			if !m.tiedOn(m.keyColumn(k), k, edge, row) {
-				return false
-			}
+		if !m.tiedOnAll(keys, last, row) && !m.tiedOnAll(keys, 0, row) {
+			return false
 		}
 	}
 	return true

@@ -8,25 +8,40 @@ import (
 // Probe is a query like another, that shows what its result does not: the values that it is ordered by, and the rows behind
 // its cut.
 type Probe struct {
-	Tree  *Tree
-	Keys  int // the last columns of its result: the values of the keys that are no column of the other's, in their order
-	Limit int // how many of its rows the other keeps, from the first; -1 for all
+	Tree   *Tree
+	Keys   int   // the last columns of its result: the values of the keys that are no column of the other's, in their order
+	Offset int   // how many of its rows the other skips
+	Limit  int   // how many of its rows the other keeps after those; -1 for all
+	TopN   *TopN // a cut by row_number, whose columns are then the last ones; Keys is 0 then
+}
+
+// Added is how many columns its result has beyond the other's.
+func (p Probe) Added() int {
+	if p.TopN != nil {
+		return p.TopN.Columns()
+	}
+	return p.Keys
 }
 
 // Probe makes the probe of a query; false where it would not differ, or cannot be made: under DISTINCT and in set operations
-// nothing can be added, and a LIMIT that is no plain number, or comes with an OFFSET, is left alone.
+// nothing can be added, and a LIMIT that is no plain number is left alone.
 func (t *Tree) Probe() (Probe, bool) {
 	outer := t.Outer()
 	p := Probe{Limit: -1}
 	root := copyOf(t.root).(map[string]any)
-	if limit, ok := plainLimit(root); ok && len(outer.AskedOrder()) > 0 {
-		dropModifier(root, "LIMIT_MODIFIER")
-		p.Limit = limit
-	}
 	hidden := 0
 	for _, key := range outer.AskedOrder() {
 		if key.Item < 0 {
 			hidden++
+		}
+	}
+	if limit, offset, ok := plainLimit(root); ok && len(outer.AskedOrder()) > 0 && (hidden == 0 || offset == 0) {
+		dropModifier(root, "LIMIT_MODIFIER")
+		p.Limit, p.Offset = limit, offset
+	}
+	if hidden == 0 && p.Limit < 0 {
+		if n, ok := topN(root); ok {
+			return Probe{Tree: &Tree{root}, Limit: -1, TopN: &n}, true
 		}
 	}
 	if hidden > 0 && !t.addKeys(root, outer) {
@@ -67,19 +82,24 @@ func (t *Tree) addKeys(root map[string]any, outer Outer) bool {
 	return true
 }
 
-// plainLimit reads a LIMIT of a plain number of rows without OFFSET.
-func plainLimit(root map[string]any) (int, bool) {
+// plainLimit reads a LIMIT and OFFSET of plain numbers of rows.
+func plainLimit(root map[string]any) (limit, offset int, ok bool) {
 	for _, modifier := range list(root, "modifiers") {
-		if text(modifier, "type") != "LIMIT_MODIFIER" {
+		if text(modifier, "type") != "LIMIT_MODIFIER" || text(modifier, "limit_type") == "PERCENTAGE" {
 			continue
 		}
-		if _, offset := modifier["offset"].(map[string]any); offset || text(modifier, "limit_type") == "PERCENTAGE" {
-			return 0, false
+		limit, ok = wholeConstant(object(modifier, "limit"))
+		if skip := object(modifier, "offset"); skip != nil && ok {
+			offset, ok = wholeConstant(skip)
 		}
-		n, err := strconv.Atoi(text(object(object(modifier, "limit"), "literal"), "text"))
-		return n, err == nil && n >= 0
+		return limit, offset, ok
 	}
-	return 0, false
+	return 0, 0, false
+}
+
+func wholeConstant(expression map[string]any) (int, bool) {
+	n, err := strconv.Atoi(text(object(expression, "literal"), "text"))
+	return n, err == nil && n >= 0
 }
 
 func dropModifier(root map[string]any, kind string) {

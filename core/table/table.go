@@ -55,6 +55,22 @@ func (t *Table) Head(rows int) *Table {
 	return head
 }
 
+// Rest is a table of the rows after the first ones, sharing nothing that changes.
+func (t *Table) Rest(skip int) *Table {
+	if skip <= 0 {
+		return t
+	}
+	rest := &Table{}
+	for _, c := range t.Columns {
+		r := NewColumn(c.Name, c.Type, max(0, c.Len()-skip))
+		for i := skip; i < c.Len(); i++ {
+			r.Append(c.Value(i))
+		}
+		rest.Columns = append(rest.Columns, r)
+	}
+	return rest
+}
+
 // ColumnHead is a column's name and the name of its type, as outputs show them.
 type ColumnHead struct {
 	Name string `json:"name"`
