@@ -8,7 +8,6 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/table"
 	"tovrel/engine"
-	"tovrel/engine/duckdb"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -45,7 +44,7 @@ func (a *app) listDatasets(w *workspace.Workspace, datasets []*workspace.Dataset
 
 func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.Frozen, problem error) view.Dataset {
 	row := view.Dataset{Name: d.Name, State: string(state), AsOf: d.AsOf, Tables: []view.DatasetTable{}}
-	known := map[string]duckdb.Table{}
+	known := map[string]engine.Table{}
 	if frozen != nil {
 		row.Fingerprint = frozen.Fingerprint
 		for _, t := range frozen.Tables {
@@ -55,7 +54,7 @@ func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.F
 	if problem != nil {
 		row.Problem = problem.Error()
 	}
-	for _, t := range d.Tables {
+	for _, t := range tablesOf(d, frozen) {
 		item := view.DatasetTable{Name: t.Name, File: t.File, Rows: -1, Columns: []table.ColumnHead{}}
 		if k, ok := known[t.Name]; ok {
 			item.Rows = k.Rows
@@ -66,6 +65,18 @@ func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.F
 		row.Tables = append(row.Tables, item)
 	}
 	return row
+}
+
+// tablesOf are a dataset's tables as tovrel.yaml names them, or those of its database.
+func tablesOf(d *workspace.Dataset, frozen *workspace.Frozen) []workspace.Table {
+	if d.Connect == "" || frozen == nil {
+		return d.Tables
+	}
+	var tables []workspace.Table
+	for _, t := range frozen.Tables {
+		tables = append(tables, workspace.Table{Name: t.Name, File: d.File})
+	}
+	return tables
 }
 
 func newDataFreezeCmd(a *app) *cobra.Command {
@@ -110,7 +121,7 @@ func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.D
 
 // pool opens a dataset's workers.
 func (a *app) pool(f *workspace.Frozen, limits engine.Limits, size int) *engine.Pool {
-	return engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: f.Path, Limits: limits}, size)
+	return engine.NewPool(a.program, engine.Setup{Engine: f.Dialect(), File: f.Path, AsOf: f.AsOf, Limits: limits}, size)
 }
 
 func newDataQueryCmd(a *app) *cobra.Command {

@@ -131,7 +131,7 @@ func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []wo
 		}
 		pool := a.pool(frozen, d.Limits, workers())
 		pools = append(pools, pool)
-		places[name] = runner.NewPlace(pool, expectedFiles(w), told(frozen), d.AsOf, frozen.Fingerprint)
+		places[name] = runner.NewPlace(runner.Ground{Told: told(frozen), Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint}, pool, expectedFiles(w))
 	}
 	return places, closeAll, nil
 }

@@ -7,6 +7,7 @@ import (
 
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/engine/sqlite"
 )
 
 // lazyCollection lets the heap of a run and of its workers grow to five times what is live before it is collected: both are
@@ -22,6 +23,9 @@ func newWorkerCmd(a *app) *cobra.Command {
 			return engine.Serve(a.In, a.Out, func(s engine.Setup) (engine.Database, error) {
 				if err := engine.LimitMemory(s.Limits.Memory); err != nil {
 					return nil, err
+				}
+				if s.Engine == sqlite.Name {
+					return sqlite.Open(s)
 				}
 				return duckdb.Open(s)
 			})

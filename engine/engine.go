@@ -28,6 +28,7 @@ func DefaultLimits() Limits {
 type Result struct {
 	Table   *table.Table
 	Tree    []byte        // the query's serialised syntax tree, where it was asked for
+	Instead string        // the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
 	Elapsed time.Duration // in the engine, without the way to the worker and back
 }
 
@@ -65,4 +66,17 @@ func joinQuoted(names []string) string {
 		out += `"` + n + `"`
 	}
 	return out
+}
+
+// Column is a column of a frozen table with the engine's name of its type.
+type Column struct {
+	Name string `json:"name"`
+	Type string `json:"type"`
+}
+
+// Table is a frozen table.
+type Table struct {
+	Name    string   `json:"name"`
+	Rows    int64    `json:"rows"`
+	Columns []Column `json:"columns"`
 }

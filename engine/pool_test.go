@@ -26,7 +26,7 @@ func pool(t *testing.T, limits engine.Limits) *engine.Pool {
 	csv := filepath.Join(dir, "t.csv")
 	require.NoError(t, os.WriteFile(csv, []byte("a,b\n1,x\n2,y\n"), 0o600))
 	file := filepath.Join(dir, "t.duckdb")
-	_, err = duckdb.Freeze(context.Background(), file, []duckdb.Source{{Table: "t", File: "t.csv", Path: csv}})
+	_, err = duckdb.Freeze(context.Background(), file, []duckdb.Source{{Table: "t", Samples: []*duckdb.Sample{{File: "t.csv", Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: []string{"a", "b"}}}}})
 	require.NoError(t, err)
 	p := engine.NewPool(program, engine.Setup{Engine: duckdb.Name, File: file, Limits: limits}, 1)
 	t.Cleanup(p.Close)

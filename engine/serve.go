@@ -15,9 +15,16 @@ import (
 
 // Database is what a worker holds: an open dataset that answers one query at a time.
 type Database interface {
-	// Run checks and runs a query and gives its rows to emit in batches of a few thousand; every batch has all columns. The
-	// tree is the query's serialised syntax tree. Errors are *Failure or *Broken.
-	Run(ctx context.Context, r Request, emit func(*table.Table) error) (tree []byte, elapsed time.Duration, err error)
+	// Run checks and runs a query and gives its rows to emit in batches of a few thousand; every batch has all columns.
+	// Errors are *Failure or *Broken.
+	Run(ctx context.Context, r Request, emit func(*table.Table) error) (Ran, error)
+}
+
+// Ran is what is known of a query besides its rows.
+type Ran struct {
+	Tree    []byte // the serialised syntax tree of the query as written; nil where the engine has none
+	Instead string // the text that ran in its place, because it sees the dataset's today; "" for the query itself
+	Elapsed time.Duration
 }
 
 // Broken says that the database can no longer be used after a failure.
@@ -71,16 +78,16 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 	ctx, cancel := context.WithTimeout(context.Background(), limits.Time)
 	defer cancel()
 	s := &sender{w: w, limits: limits}
-	tree, elapsed, err := db.Run(ctx, request, s.batch)
+	ran, err := db.Run(ctx, request, s.batch)
 	if s.wire != nil {
 		return s.wire
 	}
 	if err != nil {
 		return sendJSON(w, messageFailed, asRefused(err, limits))
 	}
-	end := done{Microseconds: elapsed.Microseconds()}
+	end := done{Microseconds: ran.Elapsed.Microseconds(), Instead: ran.Instead}
 	if request.Tree {
-		end.Tree = string(tree)
+		end.Tree = string(ran.Tree)
 	}
 	return sendJSON(w, messageDone, end)
 }

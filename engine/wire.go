@@ -32,7 +32,8 @@ type Setup struct {
 	Engine  string `json:"engine"`
 	File    string `json:"file"` // the frozen dataset
 	Limits  Limits `json:"limits"`
-	Careful bool   `json:"careful"` // without the optimiser that is known to break on some queries
+	AsOf    string `json:"as_of,omitempty"` // what stands for the clock; "" for the clock itself
+	Careful bool   `json:"careful"`         // without the optimiser that is known to break on some queries
 }
 
 // Request asks a worker for one query.
@@ -46,6 +47,7 @@ type Request struct {
 type done struct {
 	Microseconds int64  `json:"us"`
 	Tree         string `json:"tree,omitempty"`
+	Instead      string `json:"instead,omitempty"`
 }
 
 // refused is a failure on the wire; replace says that the worker's database can no longer be used.

@@ -178,7 +178,7 @@ func (w *worker) exchange(request Request) (Result, error) {
 		case messageDone:
 			var end done
 			err := json.Unmarshal(body, &end)
-			return Result{t, []byte(end.Tree), time.Duration(end.Microseconds) * time.Microsecond}, err
+			return Result{t, []byte(end.Tree), end.Instead, time.Duration(end.Microseconds) * time.Microsecond}, err
 		case messageFailed:
 			var failure refused
 			if err := json.Unmarshal(body, &failure); err != nil {

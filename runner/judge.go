@@ -87,7 +87,7 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 		if err != nil {
 			return judged{}, err
 		}
-		answer, a.Ran = result.Table, result.Elapsed
+		answer, a.Ran, a.Instead = result.Table, result.Elapsed, result.Instead
 	case reply.Table != nil:
 		var err error
 		if answer, err = table.FromJSON(reply.Table); err != nil {

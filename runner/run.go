@@ -18,12 +18,17 @@ import (
 	"tovrel/workspace"
 )
 
-// Place is a dataset that questions are asked of: its workers and what translators are told of it.
-type Place struct {
-	Told        translator.Dataset
+// Ground is what attempts on a dataset rest on.
+type Ground struct {
+	Told        translator.Dataset // what translators are told of it
+	Dialect     string
 	AsOf        string
 	Fingerprint string
+}
 
+// Place is a dataset that questions are asked of, with its workers.
+type Place struct {
+	Ground
 	pool     Queries
 	read     Tables
 	mu       sync.Mutex
@@ -38,8 +43,8 @@ type expecting struct {
 }
 
 // NewPlace makes a place.
-func NewPlace(pool Queries, read Tables, told translator.Dataset, asOf, fingerprint string) *Place {
-	return &Place{Told: told, AsOf: asOf, Fingerprint: fingerprint, pool: pool, read: read, expected: map[string]*expecting{}}
+func NewPlace(g Ground, pool Queries, read Tables) *Place {
+	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}}
 }
 
 func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expectation, error) {
@@ -92,7 +97,7 @@ type task struct {
 
 func (t *task) request() translator.Request {
 	return translator.Request{Protocol: translator.Protocol, ID: t.name, Question: t.wording, Thread: []translator.Turn{},
-		Dialect: "duckdb", AsOf: t.place.AsOf, Dataset: t.place.Told}
+		Dialect: t.place.Dialect, AsOf: t.place.AsOf, Dataset: t.place.Told}
 }
 
 // tasks lists the attempts of a plan: every question in all its wordings.

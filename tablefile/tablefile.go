@@ -1,4 +1,4 @@
-// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"}), JSON Lines or Parquet. Types
+// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"} or an array of objects), JSON Lines or Parquet. Types
 // are inferred as in golden tables.
 package tablefile
 
@@ -46,6 +46,9 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 		body, err := os.ReadFile(path)
 		if err != nil {
 			return nil, err
+		}
+		if bytes.HasPrefix(bytes.TrimSpace(body), []byte("[")) {
+			return readObjects(path, body)
 		}
 		t, err := table.FromJSON(body)
 		if err != nil {
@@ -100,14 +103,22 @@ func readLines(path string) (*table.Table, error) {
 			return nil, err
 		}
 	}
-	t := &table.Table{}
-	for i, name := range l.names {
-		for len(l.cells[i]) < l.rows {
-			l.cells[i] = append(l.cells[i], table.Cell{Null: true})
-		}
-		t.Columns = append(t.Columns, table.FromCells(name, l.cells[i]))
+	return l.table(), nil
+}
+
+// readObjects reads a JSON array of objects, as readLines reads lines of them.
+func readObjects(path string, body []byte) (*table.Table, error) {
+	var objects []json.RawMessage
+	if err := json.Unmarshal(body, &objects); err != nil {
+		return nil, defect(path, jsonLine(body, err), err.Error(), "")
 	}
-	return t, nil
+	l := lines{index: map[string]int{}}
+	for i, text := range objects {
+		if err := l.add(text); err != nil {
+			return nil, defect(path, 0, fmt.Sprintf("entry %d is not a JSON object: %v", i+1, err), `write [{"column": value, …}, …]`)
+		}
+	}
+	return l.table(), nil
 }
 
 type lines struct {
@@ -115,6 +126,17 @@ type lines struct {
 	index map[string]int
 	cells [][]table.Cell
 	rows  int
+}
+
+func (l *lines) table() *table.Table {
+	t := &table.Table{}
+	for i, name := range l.names {
+		for len(l.cells[i]) < l.rows {
+			l.cells[i] = append(l.cells[i], table.Cell{Null: true})
+		}
+		t.Columns = append(t.Columns, table.FromCells(name, l.cells[i]))
+	}
+	return t
 }
 
 // add reads one object, keeping the order of its keys.

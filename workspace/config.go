@@ -2,14 +2,12 @@ package workspace
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 	"time"
 
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/source"
-	"tovrel/core/value"
 	"tovrel/core/yamldoc"
 	"tovrel/engine"
 )
@@ -18,11 +16,10 @@ import (
 var (
 	topKeys = yamldoc.Keys{Known: []string{"tovrel", "datasets", "translators", "rules", "run", "limits", "gate", "history"}}
 
-	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits"},
-		NotYet: []string{"connect", "dsn", "schema", "briefing", "share-values", "edits"}}
+	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits", "connect", "dsn", "briefing", "share-values"},
+		NotYet: []string{"schema", "edits"}}
 
-	tableKeys = yamldoc.Keys{Known: []string{"file", "types"},
-		NotYet: []string{"table", "sheet", "header-row", "delimiter", "encoding", "null-words"}}
+	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding", "null-words"}}
 
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "run", "env", "dir", "file", "parallel", "timeout"},
 		NotYet: []string{"dialect", "rate", "retries", "price", "thread", "score", "keep", "url", "headers", "model", "prompt",
@@ -109,65 +106,6 @@ func (c *config) limits(n yamldoc.Node, limits *engine.Limits) {
 	if f := fields["result"]; f != nil {
 		limits.Result = c.Size(f, "result")
 	}
-}
-
-var datasetName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
-
-func (c *config) datasets(n yamldoc.Node) {
-	for _, e := range c.Entries(n, "datasets") {
-		if !datasetName.MatchString(e.Key) {
-			c.Report(e.At, "bad-name", fmt.Sprintf("%q cannot be a dataset's name", e.Key), "use letters, digits, dots, dashes and underscores")
-		}
-		fields := c.Fields(e.Value, "dataset "+e.Key, datasetKeys)
-		d := &Dataset{Name: e.Key, At: c.Position(e.At), Limits: c.w.Limits}
-		c.limits(fields["limits"], &d.Limits)
-		if f := fields["as-of"]; f != nil {
-			d.AsOf = c.Text(f, "as-of")
-			if !isMoment(d.AsOf) {
-				c.Report(f, "bad-date", "as-of must be a date or timestamp", "write it as 2031-06-30 or 2031-06-30 12:00:00")
-			}
-		}
-		if yamldoc.IsNull(fields["tables"]) {
-			c.Report(e.At, "tables-missing", fmt.Sprintf("dataset %s has no tables", e.Key), "add tables: with a name and a file for each")
-		}
-		for _, t := range c.Entries(fields["tables"], "tables") {
-			d.Tables = append(d.Tables, c.table(t))
-		}
-		c.w.Datasets = append(c.w.Datasets, d)
-	}
-}
-
-func isMoment(text string) bool {
-	for _, kind := range []value.Kind{value.Date, value.Timestamp, value.TimestampTZ} {
-		if _, err := value.Parse(text, value.Type{Kind: kind}); err == nil {
-			return true
-		}
-	}
-	return false
-}
-
-func (c *config) table(e yamldoc.Entry) Table {
-	t := Table{Name: e.Key, At: c.Position(e.Value)}
-	file := e.Value
-	if yamldoc.IsMapping(e.Value) {
-		fields := c.Fields(e.Value, "table "+e.Key, tableKeys)
-		if file = fields["file"]; file == nil {
-			c.Report(e.At, "file-missing", fmt.Sprintf("table %s names no file", e.Key), "add file: PATH")
-			return t
-		}
-		t.Types = golden.ReadTypes(c.Reader, fields["types"])
-	}
-	t.File = c.Text(file, "table "+e.Key)
-	t.At = c.Position(file)
-	switch lower := strings.ToLower(t.File); {
-	case strings.ContainsAny(lower, "*?["):
-		c.Report(file, "not-yet", "several files as one table are not built yet", "name one file for now")
-	case !strings.HasSuffix(lower, ".csv") && !strings.HasSuffix(lower, ".parquet"):
-		c.Report(file, "not-yet", fmt.Sprintf("%s: only CSV and Parquet files are built yet", t.File), "give it as .csv or .parquet for now")
-	case t.Types != nil && !strings.HasSuffix(lower, ".csv"):
-		c.Report(file, "types-without-use", "types: are for CSV files; Parquet brings its own", "leave them out")
-	}
-	return t
 }
 
 func (c *config) translators(n yamldoc.Node) {

@@ -2,41 +2,16 @@ package workspace
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
-	"io/fs"
 	"os"
 	"path/filepath"
-	"sort"
-	"strings"
 
-	"tovrel/core/source"
+	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/engine/sqlite"
 	"tovrel/trouble"
 )
-
-// Frozen describes a frozen dataset. It is kept as JSON beside the database file.
-type Frozen struct {
-	Dataset     string         `json:"dataset"`
-	Fingerprint string         `json:"fingerprint"` // of contents, types and as-of
-	AsOf        string         `json:"as_of"`
-	Input       string         `json:"input"` // digest of what it was made from, to notice changes quickly
-	Sources     []FrozenSource `json:"sources"`
-	Tables      []duckdb.Table `json:"tables"`
-	Tool        string         `json:"tool"`
-	Path        string         `json:"-"` // of the database file
-}
-
-// FrozenSource is the file that a table was made from.
-type FrozenSource struct {
-	Table  string `json:"table"`
-	File   string `json:"file"`
-	SHA256 string `json:"sha256"`
-}
 
 // State of a dataset's frozen copy.
 type State string
@@ -48,15 +23,13 @@ const (
 	Missing  State = "missing" // no copy is there
 )
 
-const fingerprintLength = 16 // hexadecimal digits that name a file
-
 // FreezeState tells how a dataset stands, with its newest matching copy or, when stale, some older one.
 func (w *Workspace) FreezeState(d *Dataset) (State, *Frozen, error) {
 	sources, err := w.sources(d)
 	if err != nil {
 		return Missing, nil, err
 	}
-	copies, err := w.copies(d.Name)
+	copies, err := w.Copies(d.Name)
 	if err != nil {
 		return Missing, nil, err
 	}
@@ -78,10 +51,6 @@ func (w *Workspace) Freeze(ctx context.Context, d *Dataset, tool string) (frozen
 	if err != nil || state == IsFrozen {
 		return frozen, false, err
 	}
-	sources, err := w.sources(d)
-	if err != nil {
-		return nil, false, err
-	}
 	dir, err := w.frozenDir()
 	if err != nil {
 		return nil, false, err
@@ -91,184 +60,159 @@ func (w *Workspace) Freeze(ctx context.Context, d *Dataset, tool string) (frozen
 		return nil, false, trouble.New(trouble.Unreadable, "no room to freeze %s: %w", d.Name, err)
 	}
 	defer os.RemoveAll(scratch) //nolint:errcheck // what is left behind is tidied later
-	database := filepath.Join(scratch, "data.duckdb")
-	tables, err := duckdb.Freeze(ctx, database, w.imports(d))
+	frozen, err = w.make(ctx, d, scratch)
 	if err != nil {
-		return nil, false, trouble.As(trouble.Unreadable, fmt.Errorf("dataset %s cannot be frozen:\n%w", d.Name, err))
+		return nil, false, err
 	}
-	frozen = &Frozen{Dataset: d.Name, AsOf: d.AsOf, Input: inputDigest(d, sources), Sources: sources, Tables: tables, Tool: tool}
-	frozen.Fingerprint = fingerprint(frozen)
-	return frozen, true, w.keep(dir, database, frozen)
+	frozen.Tool = tool
+	return frozen, true, w.keep(dir, frozen.Path, frozen)
 }
 
-// keep moves a finished copy into its place, the description last: a copy without one does not count.
-func (w *Workspace) keep(dir, made string, f *Frozen) error {
-	name := filepath.Join(dir, f.Dataset+"-"+f.Fingerprint[:fingerprintLength])
-	f.Path = name + ".duckdb"
-	description, err := json.MarshalIndent(f, "", "  ")
-	if err != nil {
-		return err
-	}
-	side := made + ".json"
-	err = errors.Join(os.Rename(made, f.Path), os.WriteFile(side, append(description, '\n'), 0o644))
-	if err == nil {
-		err = os.Rename(side, name+".json")
-	}
-	if err != nil {
-		return trouble.New(trouble.Unreadable, "the frozen copy of %s cannot be kept: %w", f.Dataset, err)
-	}
-	return nil
-}
-
-func (w *Workspace) frozenDir() (string, error) {
-	state, err := w.State()
-	if err != nil {
-		return "", err
-	}
-	dir := filepath.Join(state, "frozen")
-	if err := os.MkdirAll(dir, 0o755); err != nil {
-		return "", trouble.New(trouble.Unreadable, "the folder %s cannot be made: %w", dir, err)
-	}
-	return dir, nil
-}
-
-// copies reads the descriptions of a dataset's frozen copies, the newest first.
-func (w *Workspace) copies(name string) ([]*Frozen, error) {
-	paths, err := filepath.Glob(filepath.Join(w.Root, ".tovrel", "frozen", name+"-*.json"))
+// make freezes a dataset into a scratch folder.
+func (w *Workspace) make(ctx context.Context, d *Dataset, scratch string) (*Frozen, error) {
+	sources, err := w.sources(d)
 	if err != nil {
 		return nil, err
 	}
-	type aged struct {
-		f   *Frozen
-		age int64
+	f := &Frozen{Dataset: d.Name, AsOf: d.AsOf, Input: inputDigest(d, sources), Sources: sources}
+	if d.Connect != "" {
+		err = w.copyDatabase(ctx, d, f, scratch)
+	} else {
+		err = w.importTables(ctx, d, f, scratch)
 	}
-	var found []aged
-	for _, path := range paths {
-		f, age, ok := readCopy(path)
-		if ok && f.Dataset == name {
-			found = append(found, aged{f, age})
+	if err != nil {
+		return nil, trouble.As(trouble.Unreadable, fmt.Errorf("dataset %s cannot be frozen:\n%w", d.Name, err))
+	}
+	f.Fingerprint = fingerprint(d, f)
+	return f, nil
+}
+
+func (w *Workspace) importTables(ctx context.Context, d *Dataset, f *Frozen, scratch string) error {
+	f.Path = filepath.Join(scratch, "data.duckdb")
+	imports, notes, err := w.imports(ctx, d, scratch)
+	if err != nil {
+		return err
+	}
+	f.Notes = notes
+	f.Tables, err = duckdb.Freeze(ctx, f.Path, imports)
+	return err
+}
+
+// copyDatabase freezes a dataset that is a database file of its own.
+func (w *Workspace) copyDatabase(ctx context.Context, d *Dataset, f *Frozen, scratch string) (err error) {
+	f.Path = filepath.Join(scratch, "data"+filepath.Ext(d.File))
+	if d.Connect == sqlite.Name {
+		f.Engine = sqlite.Name
+		if err := sqlite.Copy(ctx, w.Path(d.File), f.Path); err != nil {
+			return err
 		}
+		f.Tables, err = sqlite.Describe(ctx, f.Path)
+		return err
 	}
-	sort.SliceStable(found, func(i, j int) bool { return found[i].age > found[j].age })
-	copies := make([]*Frozen, len(found))
-	for i, a := range found {
-		copies[i] = a.f
+	body, err := os.ReadFile(w.Path(d.File))
+	if err == nil {
+		err = os.WriteFile(f.Path, body, 0o644)
 	}
-	return copies, nil
+	if err != nil {
+		return err
+	}
+	f.Tables, err = duckdb.Describe(ctx, f.Path)
+	return err
 }
 
-// readCopy reads one description; a broken one, or one whose database is gone, does not count and is made again.
-func readCopy(path string) (*Frozen, int64, bool) {
-	body, err := os.ReadFile(path)
-	if err != nil {
-		return nil, 0, false
-	}
-	var f Frozen
-	if json.Unmarshal(body, &f) != nil || len(f.Fingerprint) < fingerprintLength {
-		return nil, 0, false
-	}
-	f.Path = strings.TrimSuffix(path, ".json") + ".duckdb"
-	info, err := os.Stat(f.Path)
-	if err != nil {
-		return nil, 0, false
-	}
-	return &f, info.ModTime().UnixNano(), true
+// Change is how a table differs from its frozen copy.
+type Change struct {
+	Table string
+	What  string // in words: "changed", "new", "gone"
+	Gone  int64  // rows of the copy that are no longer there
+	Added int64  // rows that the copy does not have
 }
 
-// sources digests the dataset's files. A missing file is a problem at its place in tovrel.yaml.
-func (w *Workspace) sources(d *Dataset) ([]FrozenSource, error) {
-	var out []FrozenSource
-	var problems source.Problems
-	for _, t := range d.Tables {
-		digest, err := digestFile(w.Path(t.File))
-		if err != nil {
-			problems = append(problems, unreadable(t, err))
+// Changes tells how a dataset's present files differ from a frozen copy, table by table.
+func (w *Workspace) Changes(ctx context.Context, d *Dataset, old *Frozen) (changes []Change, err error) {
+	scratch, err := os.MkdirTemp("", "tovrel-compare-")
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "no room to compare %s: %w", d.Name, err)
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(scratch)) }()
+	present, err := w.make(ctx, d, scratch)
+	if err != nil {
+		return nil, err
+	}
+	if old.AsOf != present.AsOf {
+		changes = append(changes, Change{What: fmt.Sprintf("as-of was %s", orNone(old.AsOf))})
+	}
+	before := map[string]engine.Table{}
+	for _, t := range old.Tables {
+		before[t.Name] = t
+	}
+	for _, t := range present.Tables {
+		o, known := before[t.Name]
+		delete(before, t.Name)
+		if !known {
+			changes = append(changes, Change{Table: t.Name, What: "new", Added: t.Rows})
 			continue
 		}
-		out = append(out, FrozenSource{t.Name, t.File, digest})
-	}
-	if len(problems) > 0 {
-		return nil, trouble.As(trouble.Unreadable, problems)
-	}
-	return out, nil
-}
-
-func unreadable(t Table, err error) source.Problem {
-	p := source.Problem{Position: t.At, Code: "unreadable-file", Severity: source.Error}
-	if errors.Is(err, fs.ErrNotExist) {
-		p.Message, p.Remedy = fmt.Sprintf("table %s: the file %s does not exist", t.Name, t.File), "correct the path, relative to the workspace"
-		return p
-	}
-	p.Message, p.Remedy = fmt.Sprintf("table %s: %v", t.Name, err), "make the file readable"
-	return p
-}
-
-func digestFile(path string) (string, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return "", err
-	}
-	defer f.Close() //nolint:errcheck // opened for reading only
-	h := sha256.New()
-	if _, err := io.Copy(h, f); err != nil {
-		return "", err
-	}
-	return hex.EncodeToString(h.Sum(nil)), nil
-}
-
-func (w *Workspace) imports(d *Dataset) []duckdb.Source {
-	var out []duckdb.Source
-	for _, t := range d.Tables {
-		out = append(out, duckdb.Source{Table: t.Name, File: t.File, Path: w.Path(t.File), Types: t.Types})
-	}
-	return out
-}
-
-// inputDigest is of everything that a frozen copy is made from: file contents, set types and as-of.
-func inputDigest(d *Dataset, sources []FrozenSource) string {
-	h := sha256.New()
-	fmt.Fprintf(h, "tovrel-input/1\nas-of %s\n", d.AsOf)
-	byTable := map[string]Table{}
-	for _, t := range d.Tables {
-		byTable[t.Name] = t
-	}
-	for _, s := range sortedSources(sources) {
-		fmt.Fprintf(h, "table %q %s %s\n", s.Table, strings.ToLower(filepath.Ext(s.File)), s.SHA256)
-		types := byTable[s.Table].Types
-		var names []string
-		for n := range types {
-			names = append(names, n)
+		c, err := changeOf(ctx, old, present, o, t)
+		if err != nil {
+			return nil, err
 		}
-		sort.Strings(names)
-		for _, n := range names {
-			fmt.Fprintf(h, "type %q %s\n", n, types[n])
+		if c.What != "" {
+			changes = append(changes, c)
 		}
 	}
-	return hex.EncodeToString(h.Sum(nil))
-}
-
-// fingerprint is of contents, types and as-of: the same input gives the same fingerprint on every machine.
-func fingerprint(f *Frozen) string {
-	h := sha256.New()
-	fmt.Fprintf(h, "tovrel-dataset/1\nas-of %s\n", f.AsOf)
-	tables := map[string]duckdb.Table{}
-	for _, t := range f.Tables {
-		tables[t.Name] = t
-	}
-	for _, s := range sortedSources(f.Sources) {
-		fmt.Fprintf(h, "table %q %s\n", s.Table, s.SHA256)
-		for _, c := range tables[s.Table].Columns {
-			fmt.Fprintf(h, "column %q %s\n", c.Name, c.Type)
+	for _, t := range old.Tables {
+		if _, gone := before[t.Name]; gone {
+			changes = append(changes, Change{Table: t.Name, What: "gone", Gone: t.Rows})
 		}
 	}
-	return hex.EncodeToString(h.Sum(nil))
+	return changes, nil
 }
 
-func sortedSources(sources []FrozenSource) []FrozenSource {
-	sorted := append([]FrozenSource(nil), sources...)
-	sort.Slice(sorted, func(i, j int) bool { return sorted[i].Table < sorted[j].Table })
-	return sorted
+func orNone(text string) string {
+	if text == "" {
+		return "none"
+	}
+	return text
+}
+
+// changeOf compares one table; What is "" where nothing differs.
+func changeOf(ctx context.Context, old, present *Frozen, before, now engine.Table) (Change, error) {
+	c := Change{Table: now.Name}
+	if columnsDiffer(before, now) {
+		c.What, c.Gone, c.Added = "other columns or types", before.Rows, now.Rows
+		return c, nil
+	}
+	differ := duckdb.Differ
+	if present.Engine == sqlite.Name {
+		differ = sqlite.Differ
+	}
+	var err error
+	if c.Gone, c.Added, err = differ(ctx, old.Path, present.Path, now.Name); err != nil {
+		return c, trouble.As(trouble.Unreadable, err)
+	}
+	if c.Gone+c.Added > 0 {
+		c.What = "changed"
+	}
+	return c, nil
+}
+
+func columnsDiffer(a, b engine.Table) bool {
+	if len(a.Columns) != len(b.Columns) {
+		return true
+	}
+	for i := range a.Columns {
+		if a.Columns[i] != b.Columns[i] {
+			return true
+		}
+	}
+	return false
 }
 
 // CountTables is "3 tables".
-func CountTables(d *Dataset) string { return plural(len(d.Tables), "table") }
+func CountTables(d *Dataset) string {
+	if d.Connect != "" {
+		return d.File
+	}
+	return plural(len(d.Tables), "table")
+}

@@ -10,6 +10,7 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/source"
+	"tovrel/engine/duckdb"
 	"tovrel/trouble"
 )
 
@@ -69,12 +70,20 @@ func (w *Workspace) fileProblems(set *golden.Set) source.Problems {
 		for _, r := range q.Readings {
 			check(r.Answer)
 		}
-		if q.Dialect != "" && q.Dialect != "duckdb" {
+		if dialect := w.dialect(set.Dataset); q.Dialect != "" && q.Dialect != dialect {
 			problems = append(problems, source.Problem{Position: q.At, Code: "other-dialect", Severity: source.Error,
-				Message: fmt.Sprintf("the reference query of %s is for %s, and the dataset lives on duckdb", q.ID, q.Dialect), Remedy: "write it in the dataset's dialect"})
+				Message: fmt.Sprintf("the reference query of %s is for %s, and the dataset lives on %s", q.ID, q.Dialect, dialect), Remedy: "write it in the dataset's dialect"})
 		}
 	}
 	return problems
+}
+
+// dialect is the engine that a dataset lives on.
+func (w *Workspace) dialect(dataset string) string {
+	if d, err := w.Dataset(dataset); err == nil && d.Connect != "" {
+		return d.Connect
+	}
+	return duckdb.Name
 }
 
 // ExpectedPath is where an answer's expected file is: beside the golden set.

@@ -16,6 +16,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/samplefile"
 	"tovrel/trouble"
 )
 
@@ -35,19 +36,25 @@ type Workspace struct {
 
 // Dataset is a named group of sample tables.
 type Dataset struct {
-	Name   string
-	At     source.Position
-	AsOf   string // ISO date or timestamp; "" for none
-	Tables []Table
-	Limits engine.Limits
+	Name        string
+	At          source.Position
+	AsOf        string // ISO date or timestamp; "" for none
+	Tables      []Table
+	Connect     string // "sqlite" or "duckdb" where the dataset is a database file of its own; then it has no tables here
+	File        string // of that database
+	Briefing    string // path; "" for none
+	ShareValues bool
+	Limits      engine.Limits
 }
 
 // Table is one sample table.
 type Table struct {
-	Name  string
-	At    source.Position
-	File  string // as written
-	Types map[string]value.Kind
+	Name      string
+	At        source.Position
+	File      string // as written: a path, or a pattern that several files match
+	Types     map[string]value.Kind
+	Options   samplefile.Options
+	NullWords []string // read as null
 }
 
 // Translator is what is under test.

@@ -46,6 +46,7 @@ type Attempt struct {
 	Remarks   []match.Remark
 	Faults    []fault.Fault
 	Query     string // "" where the reply had none
+	Instead   string // the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
 	Reading   string // title of the reading that was matched; "" for the question's own
 	Reason    fault.Reason
 	Why       string          // the rule that decided, in words

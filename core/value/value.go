@@ -37,6 +37,9 @@ func (k Kind) String() string { return kindNames[k] }
 // Number tells whether cells of this kind are numbers.
 func (k Kind) Number() bool { return k == Int || k == Decimal || k == Float }
 
+// Temporal tells dates and times from the other kinds.
+func (k Kind) Temporal() bool { return k == Date || k == Time || k == Timestamp || k == TimestampTZ }
+
 // KindNamed finds a kind by its name.
 func KindNamed(name string) (Kind, bool) {
 	for i, n := range kindNames {

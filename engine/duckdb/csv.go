@@ -13,41 +13,80 @@ import (
 	"tovrel/core/value"
 )
 
-// sampled is how many rows a first guess of the types rests on; the whole column then confirms or corrects it.
+// sampled is how many rows of each file a first guess of the types rests on; all rows then confirm or correct it.
 const sampled = 1000
 
 // maxRejects is how many unreadable rows are listed.
 const maxRejects = 20
 
-// importCSV reads all columns as text, finds their types over the whole file, and makes the table. A row that cannot be
-// read refuses the file: nothing is dropped in silence.
+// loading is the import of one table from CSV files.
+type loading struct {
+	conn    *sql.Conn
+	source  Source
+	names   []string
+	columns []loadColumn
+}
+
+// loadColumn is a column with the type that it is tried with.
+type loadColumn struct {
+	columnType
+	given bool // the user set the type: what does not fit is a defect, not a reason for another type
+	texts bool // its cells are texts in the file: dates and times may be read from them, numbers not
+}
+
+// importCSV guesses the types from the first rows, reads all files in one pass under them, and reads again under wider types
+// where a column does not hold. A row that cannot be read refuses the file: nothing is dropped in silence.
 func importCSV(ctx context.Context, conn *sql.Conn, s Source) error {
-	names, err := header(s)
-	if err != nil {
+	l := &loading{conn: conn, source: s, names: s.Samples[0].Names}
+	if err := l.checkNames(); err != nil {
 		return err
 	}
-	for name := range s.Types {
-		if !containsFold(names, name) {
-			return problem(s, 1, "unknown-column", fmt.Sprintf("types: names the column %q, which the file does not have", name), near.Hint(name, names))
+	if err := l.guess(ctx); err != nil {
+		return err
+	}
+	for {
+		if err := l.load(ctx); err != nil {
+			return err
+		}
+		bad, err := l.unfit(ctx)
+		if err != nil {
+			return err
+		}
+		if len(bad) == 0 {
+			return l.finish(ctx)
+		}
+		for _, i := range bad {
+			if l.columns[i].given {
+				return l.misfits(ctx, i)
+			}
+			l.columns[i].columnType = wider(l.columns[i].columnType)
+		}
+		if _, err := conn.ExecContext(ctx, "DROP TABLE "+identifier(s.Table)); err != nil {
+			return err
 		}
 	}
-	if err := stage(ctx, conn, s, names); err != nil {
-		return err
+}
+
+// checkNames refuses types of columns that are not there, and files of one table whose columns differ.
+func (l *loading) checkNames() error {
+	for name := range l.source.Types {
+		if !containsFold(l.names, name) {
+			return problem(l.source.Samples[0], 1, "unknown-column", fmt.Sprintf("types: names the column %q, which the file does not have", name), near.Hint(name, l.names))
+		}
 	}
-	types, err := inferTypes(ctx, conn, s, names)
-	if err != nil {
-		return err
+	for _, s := range l.source.Samples[1:] {
+		for _, n := range l.names {
+			if !containsFold(s.Names, n) {
+				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has no column %q, which %s has", n, l.source.Samples[0].File), "files of one table need the same columns")
+			}
+		}
+		for _, n := range s.Names {
+			if !containsFold(l.names, n) {
+				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has a column %q, which %s has not", n, l.source.Samples[0].File), "files of one table need the same columns")
+			}
+		}
 	}
-	items := make([]string, len(names))
-	for i, n := range names {
-		items[i] = "CAST(" + identifier(n) + " AS " + types[i].sql + ") AS " + identifier(n)
-	}
-	_, err = conn.ExecContext(ctx, "CREATE TABLE "+identifier(s.Table)+" AS SELECT "+strings.Join(items, ", ")+" FROM staging")
-	if err != nil {
-		return problem(s, 0, "type-mismatch", "a column does not fit the type it was given: "+messageOf(readError(err)), "correct the value, or the type under types: in tovrel.yaml")
-	}
-	_, err = conn.ExecContext(ctx, "DROP TABLE staging; DROP TABLE IF EXISTS reject_errors; DROP TABLE IF EXISTS reject_scans")
-	return err
+	return nil
 }
 
 func containsFold(names []string, name string) bool {
@@ -59,19 +98,212 @@ func containsFold(names []string, name string) bool {
 	return false
 }
 
-// stage loads the file into a temporary table of texts. A blank is null, a quoted blank is the empty text.
-func stage(ctx context.Context, conn *sql.Conn, s Source, names []string) error {
-	columns := make([]string, len(names))
-	for i, n := range names {
+// reading is the FROM of a file: all columns as texts. A blank is null, a quoted blank is the empty text.
+func reading(s *Sample, more string) string {
+	columns := make([]string, len(s.Names))
+	for i, n := range s.Names {
 		columns[i] = literal(n) + ": 'VARCHAR'"
 	}
-	_, err := conn.ExecContext(ctx, "CREATE TEMP TABLE staging AS SELECT * FROM read_csv("+literal(s.Path)+
-		", columns={"+strings.Join(columns, ", ")+"}, auto_detect=false, header=true, delim=',', quote='\"', escape='\"', nullstr='', "+
-		"allow_quoted_nulls=false, strict_mode=true, null_padding=false, store_rejects=true, rejects_limit=0)")
+	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, auto_detect=false, header=true, skip=" + fmt.Sprint(s.Skip) +
+		", delim=" + literal(string(s.Delimiter)) + ", quote='\"', escape='\"', nullstr='', allow_quoted_nulls=false, strict_mode=true, null_padding=false" + more + ")"
+}
+
+// cell is a column's text, null for the words that mean nothing.
+func (l *loading) cell(name string) string {
+	column := identifier(name)
+	if len(l.source.NullWords) == 0 {
+		return column
+	}
+	words := make([]string, len(l.source.NullWords))
+	for i, w := range l.source.NullWords {
+		words[i] = literal(strings.ToLower(strings.TrimSpace(w)))
+	}
+	return "CASE WHEN lower(trim(" + column + ")) NOT IN (" + strings.Join(words, ", ") + ") THEN " + column + " END"
+}
+
+// guess finds types from the first rows of each file, by the rules of written tables.
+func (l *loading) guess(ctx context.Context) error {
+	cells := make([][]table.Cell, len(l.names))
+	for _, s := range l.source.Samples {
+		if err := l.sample(ctx, s, cells); err != nil {
+			return err
+		}
+	}
+	for i, n := range l.names {
+		inferred := table.Infer(cells[i])
+		c := loadColumn{columnType: engineType(inferred)}
+		if known := l.known(n); known != nil {
+			if c.columnType, c.texts = engineType(*known), known.Kind == value.Text; c.texts && inferred.Kind.Temporal() {
+				c.columnType = engineType(inferred)
+			}
+		}
+		if kind, given := givenType(l.source.Types, n); given {
+			c = loadColumn{columnType: engineType(value.Type{Kind: kind, Scale: inferred.Scale}), given: true}
+		}
+		l.columns = append(l.columns, c)
+	}
+	return nil
+}
+
+// known is the type that a column has in the files themselves; nil where it is to be inferred.
+func (l *loading) known(name string) *value.Type {
+	var found *value.Type
+	for _, s := range l.source.Samples {
+		for i, n := range s.Names {
+			if !strings.EqualFold(n, name) || s.Known == nil {
+				continue
+			}
+			switch t := s.Known[i]; {
+			case t == nil:
+			case found == nil || *found == *t:
+				found = t
+			default:
+				found = &value.Type{Kind: value.Text}
+			}
+		}
+	}
+	return found
+}
+
+func givenType(types map[string]value.Kind, name string) (value.Kind, bool) {
+	for n, kind := range types {
+		if strings.EqualFold(n, name) {
+			return kind, true
+		}
+	}
+	return value.Null, false
+}
+
+// sample adds the first cells of a file.
+func (l *loading) sample(ctx context.Context, s *Sample, cells [][]table.Cell) error {
+	items := make([]string, len(l.names))
+	for i, n := range l.names {
+		items[i] = l.cell(n)
+	}
+	rows, err := l.conn.QueryContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", ignore_errors=true")+fmt.Sprintf(" LIMIT %d", sampled))
 	if err != nil {
 		return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
 	}
-	return rejected(ctx, conn, s)
+	texts := make([]sql.NullString, len(l.names))
+	targets := make([]any, len(l.names))
+	for i := range texts {
+		targets[i] = &texts[i]
+	}
+	for rows.Next() {
+		if err := rows.Scan(targets...); err != nil {
+			return errors.Join(err, rows.Close())
+		}
+		for i, t := range texts {
+			cells[i] = append(cells[i], table.Cell{Text: t.String, Null: !t.Valid})
+		}
+	}
+	return errors.Join(rows.Err(), rows.Close())
+}
+
+// maskBits is how many columns one mask of what does not fit has room for.
+const maskBits = 60
+
+// masks are the expressions that tell, a bit a column, which cells do not fit their types.
+func (l *loading) masks() []string {
+	var masks []string
+	for from := 0; from < len(l.columns); from += maskBits {
+		terms := []string{"0::BIGINT"}
+		for i := from; i < min(from+maskBits, len(l.columns)); i++ {
+			if c := l.columns[i]; c.Kind != value.Text {
+				terms = append(terms, fmt.Sprintf("CASE WHEN %s THEN 0 ELSE %d END", l.fits(i), int64(1)<<(i-from)))
+			}
+		}
+		masks = append(masks, strings.Join(terms, " + "))
+	}
+	return masks
+}
+
+func maskName(i int) string { return identifier(fmt.Sprintf("tovrel unfit %d", i)) }
+
+// load makes the table of all files under the present types, with the masks as further columns.
+func (l *loading) load(ctx context.Context) error {
+	items := make([]string, len(l.names))
+	for i, n := range l.names {
+		items[i] = l.cell(n) + " AS " + identifier(n)
+		if l.columns[i].Kind != value.Text {
+			items[i] = "TRY_CAST(" + l.cell(n) + " AS " + l.columns[i].sql + ") AS " + identifier(n)
+		}
+	}
+	for i, m := range l.masks() {
+		items = append(items, m+" AS "+maskName(i))
+	}
+	for i, s := range l.source.Samples {
+		verb := "CREATE TABLE " + identifier(l.source.Table) + " AS "
+		if i > 0 {
+			verb = "INSERT INTO " + identifier(l.source.Table) + " "
+		}
+		_, err := l.conn.ExecContext(ctx, verb+"SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", store_rejects=true, rejects_limit=0"))
+		if err != nil {
+			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
+		}
+		if err := rejected(ctx, l.conn, s); err != nil {
+			return err
+		}
+		if _, err := l.conn.ExecContext(ctx, "DROP TABLE IF EXISTS reject_errors; DROP TABLE IF EXISTS reject_scans"); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// unfit lists the columns that have cells which do not fit.
+func (l *loading) unfit(ctx context.Context) ([]int, error) {
+	masks := l.masks()
+	items, bits, targets := make([]string, len(masks)), make([]int64, len(masks)), make([]any, len(masks))
+	for i := range masks {
+		items[i], targets[i] = "coalesce(bit_or("+maskName(i)+"), 0)", &bits[i]
+	}
+	if err := l.conn.QueryRowContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+identifier(l.source.Table)).Scan(targets...); err != nil {
+		return nil, err
+	}
+	var bad []int
+	for i := range l.columns {
+		if bits[i/maskBits]>>(i%maskBits)&1 == 1 {
+			bad = append(bad, i)
+		}
+	}
+	return bad, nil
+}
+
+// finish drops the masks.
+func (l *loading) finish(ctx context.Context) error {
+	for i := range l.masks() {
+		if _, err := l.conn.ExecContext(ctx, "ALTER TABLE "+identifier(l.source.Table)+" DROP COLUMN "+maskName(i)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// misfits lists the cells that do not fit the type that the user gave their column.
+func (l *loading) misfits(ctx context.Context, column int) error {
+	var problems source.Problems
+	name := l.names[column]
+	for _, s := range l.source.Samples {
+		rows, err := l.conn.QueryContext(ctx, "SELECT line, cell FROM (SELECT row_number() OVER () + ? AS line, "+l.cell(name)+" AS cell, NOT ("+l.fits(column)+") AS bad FROM "+
+			reading(s, "")+") WHERE bad LIMIT ?", s.Skip+1, maxRejects)
+		if err != nil {
+			return err
+		}
+		for rows.Next() {
+			var line int
+			var cell string
+			if err := rows.Scan(&line, &cell); err != nil {
+				return errors.Join(err, rows.Close())
+			}
+			problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: s.Line(line)}, Code: "type-mismatch", Severity: source.Error,
+				Message: fmt.Sprintf("column %s: %q is no %s", name, clip(cell), l.columns[column].Kind), Remedy: "correct the value, or the type under types: in tovrel.yaml"})
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}
+	}
+	return problems
 }
 
 var rejectWords = map[string]string{"MISSING COLUMNS": "too few columns", "TOO MANY COLUMNS": "too many columns",
@@ -79,7 +311,7 @@ var rejectWords = map[string]string{"MISSING COLUMNS": "too few columns", "TOO M
 	"INVALID ENCODING": "bytes that are not UTF-8"}
 
 // rejected lists the rows that could not be read.
-func rejected(ctx context.Context, conn *sql.Conn, s Source) error {
+func rejected(ctx context.Context, conn *sql.Conn, s *Sample) error {
 	rows, err := conn.QueryContext(ctx, "SELECT line, any_value(error_type::VARCHAR), any_value(csv_line), count(*) OVER () FROM reject_errors GROUP BY line ORDER BY line LIMIT ?", maxRejects)
 	if err != nil {
 		return err
@@ -96,7 +328,7 @@ func rejected(ctx context.Context, conn *sql.Conn, s Source) error {
 		if words == "" {
 			words = strings.ToLower(kind.String)
 		}
-		problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: line}, Code: "unreadable-row", Severity: source.Error,
+		problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: s.Line(line)}, Code: "unreadable-row", Severity: source.Error,
 			Message: "this row cannot be read: it has " + words, Remedy: "correct the row", Excerpt: clip(text.String)})
 	}
 	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
@@ -118,156 +350,4 @@ func clip(text string) string {
 		return string(r[:99]) + "…"
 	}
 	return text
-}
-
-// columnType is a column's type with the engine's name of it.
-type columnType struct {
-	value.Type
-	sql string
-}
-
-// inferTypes guesses each column's type from its first rows, by the rules of written tables, and confirms it over the
-// whole column; what does not hold falls back to a wider type, at last to text.
-func inferTypes(ctx context.Context, conn *sql.Conn, s Source, names []string) ([]columnType, error) {
-	cells, err := sample(ctx, conn, len(names))
-	if err != nil {
-		return nil, err
-	}
-	types := make([]columnType, len(names))
-	open := map[int]bool{}
-	for i, n := range names {
-		if kind, given := givenType(s.Types, n); given {
-			types[i] = engineType(value.Type{Kind: kind, Scale: table.Infer(cells[i]).Scale})
-			continue
-		}
-		types[i] = engineType(table.Infer(cells[i]))
-		open[i] = true
-	}
-	for len(open) > 0 {
-		if err := confirm(ctx, conn, names, types, open); err != nil {
-			return nil, err
-		}
-	}
-	return types, nil
-}
-
-func givenType(types map[string]value.Kind, name string) (value.Kind, bool) {
-	for n, kind := range types {
-		if strings.EqualFold(n, name) {
-			return kind, true
-		}
-	}
-	return value.Null, false
-}
-
-func sample(ctx context.Context, conn *sql.Conn, columns int) ([][]table.Cell, error) {
-	rows, err := conn.QueryContext(ctx, fmt.Sprintf("SELECT * FROM staging LIMIT %d", sampled))
-	if err != nil {
-		return nil, err
-	}
-	cells := make([][]table.Cell, columns)
-	texts := make([]sql.NullString, columns)
-	targets := make([]any, columns)
-	for i := range texts {
-		targets[i] = &texts[i]
-	}
-	for rows.Next() {
-		if err := rows.Scan(targets...); err != nil {
-			return nil, errors.Join(err, rows.Close())
-		}
-		for i, t := range texts {
-			cells[i] = append(cells[i], table.Cell{Text: t.String, Null: !t.Valid})
-		}
-	}
-	return cells, errors.Join(rows.Err(), rows.Close())
-}
-
-// confirm checks the open columns in one pass; a column that holds, or has come down to text, is closed.
-func confirm(ctx context.Context, conn *sql.Conn, names []string, types []columnType, open map[int]bool) error {
-	var checks []string
-	var order []int
-	for i, n := range names {
-		if !open[i] {
-			continue
-		}
-		if types[i].Kind == value.Text {
-			delete(open, i)
-			continue
-		}
-		order = append(order, i)
-		checks = append(checks, "coalesce(bool_and("+holds(identifier(n), types[i])+"), true)")
-	}
-	if len(order) == 0 {
-		return nil
-	}
-	results := make([]bool, len(order))
-	targets := make([]any, len(order))
-	for i := range results {
-		targets[i] = &results[i]
-	}
-	if err := conn.QueryRowContext(ctx, "SELECT "+strings.Join(checks, ", ")+" FROM staging").Scan(targets...); err != nil {
-		return err
-	}
-	for at, i := range order {
-		if results[at] {
-			delete(open, i)
-		} else {
-			types[i] = wider(types[i])
-		}
-	}
-	return nil
-}
-
-// holds is a condition that every cell of the type meets and that loses nothing: a number must come back as it was written.
-func holds(column string, t columnType) string {
-	cast := "TRY_CAST(" + column + " AS " + t.sql + ")"
-	switch t.Kind {
-	case value.Int, value.Decimal, value.Date:
-		return cast + "::VARCHAR = " + column
-	case value.Float:
-		return cast + " IS NOT NULL AND NOT regexp_matches(" + column + `, '^\s|\s$|^-?0[0-9]|^\+|_|^-?[0-9]{16,}')`
-	case value.Bool:
-		return "lower(" + column + ") IN ('true', 'false')"
-	case value.TimestampTZ:
-		return cast + " IS NOT NULL AND regexp_matches(" + column + `, '^[0-9]{4}-.*(Z|[+-][0-9:]+)$')`
-	}
-	return cast + " IS NOT NULL AND regexp_matches(" + column + `, '^[0-9]{2}([0-9]{2}-|:)[0-9:. T-]*$')`
-}
-
-// engineType names a type for the engine.
-func engineType(t value.Type) columnType {
-	switch t.Kind {
-	case value.Bool:
-		return columnType{t, "BOOLEAN"}
-	case value.Int:
-		return columnType{t, "BIGINT"}
-	case value.Decimal:
-		return columnType{t, fmt.Sprintf("DECIMAL(18,%d)", min(t.Scale, 18))}
-	case value.Float:
-		return columnType{t, "DOUBLE"}
-	case value.Date:
-		return columnType{t, "DATE"}
-	case value.Time:
-		return columnType{t, "TIME"}
-	case value.Timestamp:
-		return columnType{t, "TIMESTAMP"}
-	case value.TimestampTZ:
-		return columnType{t, "TIMESTAMPTZ"}
-	case value.Blob:
-		return columnType{t, "BLOB"}
-	case value.JSON:
-		return columnType{t, "JSON"}
-	}
-	return columnType{value.Type{Kind: value.Text}, "VARCHAR"}
-}
-
-// wider is the next type to try for a column that does not hold.
-func wider(t columnType) columnType {
-	switch t.Kind {
-	case value.Int, value.Decimal:
-		return engineType(value.Type{Kind: value.Float})
-	case value.Date:
-		return engineType(value.Type{Kind: value.Timestamp})
-	}
-	return engineType(value.Type{Kind: value.Text})
 }

@@ -26,6 +26,7 @@ type Database struct {
 	db        *sql.DB
 	conn      *sql.Conn
 	serialise *sql.Stmt
+	today     query.Today
 }
 
 // options are set for every database, the importer's too.
@@ -61,7 +62,7 @@ func Open(setup engine.Setup) (*Database, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &Database{db: sql.OpenDB(connector)}
+	d := &Database{db: sql.OpenDB(connector), today: query.TodayOf(setup.AsOf)}
 	ctx := context.Background()
 	if d.conn, err = d.db.Conn(ctx); err != nil {
 		return nil, err
@@ -82,17 +83,10 @@ func initialiser(statements []string) func(driver.ExecerContext) error {
 }
 
 // Run implements engine.Database.
-func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) ([]byte, time.Duration, error) {
-	text, err := d.written(ctx, r)
+func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
+	ran, text, err := d.prepare(ctx, r)
 	if err != nil {
-		return nil, 0, asFailure(ctx, err)
-	}
-	if err := query.CheckText(text); err != nil {
-		return nil, 0, asFailure(ctx, err)
-	}
-	tree, err := d.gate(ctx, text)
-	if err != nil {
-		return nil, 0, asFailure(ctx, err)
+		return ran, asFailure(ctx, err)
 	}
 	start := time.Now()
 	err = d.conn.Raw(func(c any) error {
@@ -102,7 +96,32 @@ func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.T
 		}
 		return stream(ctx, arrow, text, emit)
 	})
-	return tree, time.Since(start), asFailure(ctx, err)
+	ran.Elapsed = time.Since(start)
+	return ran, asFailure(ctx, err)
+}
+
+// prepare has a request's query pass the gate, and gives the text to run: the same, or one that sees the dataset's today.
+func (d *Database) prepare(ctx context.Context, r engine.Request) (ran engine.Ran, text string, err error) {
+	if text, err = d.written(ctx, r); err != nil {
+		return ran, "", err
+	}
+	if err := query.CheckText(text); err != nil {
+		return ran, "", err
+	}
+	tree, serialised, err := d.gate(ctx, text)
+	if err != nil {
+		return ran, "", err
+	}
+	ran.Tree = serialised
+	if !tree.SeeToday(d.today, text) {
+		return ran, text, nil
+	}
+	frozen, err := tree.Serialised()
+	if err != nil {
+		return ran, "", err
+	}
+	ran.Instead, err = d.written(ctx, engine.Request{Serialised: string(frozen)})
+	return ran, ran.Instead, err
 }
 
 // written is a request's query as text: a syntax tree is written out first, and then passes the gate like any other.
@@ -115,17 +134,17 @@ func (d *Database) written(ctx context.Context, r engine.Request) (string, error
 	return text, err
 }
 
-// gate lets only one reading statement pass, and gives its tree.
-func (d *Database) gate(ctx context.Context, text string) ([]byte, error) {
+// gate lets only one reading statement pass, and gives its tree, also as it was serialised.
+func (d *Database) gate(ctx context.Context, text string) (*query.Tree, []byte, error) {
 	var serialised string
 	if err := d.serialise.QueryRowContext(context.WithoutCancel(ctx), text).Scan(&serialised); err != nil { // parsing honours no interrupt
-		return nil, err
+		return nil, nil, err
 	}
 	tree, err := query.Read([]byte(serialised))
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return []byte(serialised), tree.Check()
+	return tree, []byte(serialised), tree.Check()
 }
 
 // stream runs a query and emits its rows. A result without rows is emitted once, for its columns.

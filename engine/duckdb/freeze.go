@@ -3,87 +3,169 @@ package duckdb
 import (
 	"context"
 	"database/sql"
-	"encoding/csv"
 	"errors"
 	"fmt"
-	"io"
-	"os"
-	"path/filepath"
 	"strings"
 
 	"github.com/duckdb/duckdb-go/v2"
 
+	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/value"
+	"tovrel/engine"
 )
 
-// Source is a sample file to import as a table.
+// Source is what a table is imported from.
 type Source struct {
-	Table string
-	File  string // as the user wrote it, for messages
-	Path  string // where it is
-	Types map[string]value.Kind
-}
-
-// Column is a column of a frozen table with the engine's name of its type.
-type Column struct {
-	Name string `json:"name"`
-	Type string `json:"type"`
-}
-
-// Table is a frozen table.
-type Table struct {
-	Name    string   `json:"name"`
-	Rows    int64    `json:"rows"`
-	Columns []Column `json:"columns"`
+	Table     string
+	Samples   []*Sample             // of the same format; their rows follow each other
+	Types     map[string]value.Kind // set by the user
+	NullWords []string              // words that mean nothing
 }
 
 // Freeze imports files into a new database file and describes its tables. Errors of the data are source.Problems.
-func Freeze(ctx context.Context, path string, sources []Source) (tables []Table, err error) {
-	connector, err := duckdb.NewConnector(path+"?"+options.Encode(), initialiser([]string{"SET GLOBAL timezone='UTC'"}))
+func Freeze(ctx context.Context, path string, sources []Source) (tables []engine.Table, err error) {
+	err = withFile(ctx, path+"?"+options.Encode(), func(conn *sql.Conn) error {
+		for _, s := range sources {
+			if err := importFile(ctx, conn, s); err != nil {
+				return err
+			}
+			t, err := describe(ctx, conn, s.Table)
+			if err != nil {
+				return err
+			}
+			tables = append(tables, t)
+		}
+		return nil
+	})
+	return tables, err
+}
+
+func importFile(ctx context.Context, conn *sql.Conn, s Source) error {
+	if s.Samples[0].Format == CSV {
+		return importCSV(ctx, conn, s)
+	}
+	verb := "CREATE TABLE " + identifier(s.Table) + " AS "
+	for _, sample := range s.Samples {
+		if err := importTyped(ctx, conn, verb, sample); err != nil {
+			return err
+		}
+		verb = "INSERT INTO " + identifier(s.Table) + " BY NAME "
+	}
+	return nil
+}
+
+// importTyped imports a file that brings its own types.
+func importTyped(ctx context.Context, conn *sql.Conn, verb string, s *Sample) error {
+	if s.Format == Parquet {
+		if _, err := conn.ExecContext(ctx, verb+"SELECT * FROM read_parquet("+literal(s.Path)+")"); err != nil {
+			return problem(s, 0, "unreadable-parquet", "cannot be read as Parquet: "+messageOf(readError(err)), "write the file again; files of one table need the same columns")
+		}
+		return nil
+	}
+	if _, err := conn.ExecContext(ctx, "ATTACH "+literal(s.Path)+" AS tovrel_sample (READ_ONLY)"); err != nil {
+		return problem(s, 0, "unreadable-duckdb", "cannot be read as a DuckDB file: "+messageOf(readError(err)), "check the file, and that no other program has it open for writing")
+	}
+	err := importAttached(ctx, conn, verb, s)
+	_, detached := conn.ExecContext(ctx, "DETACH tovrel_sample")
+	return errors.Join(err, detached)
+}
+
+func importAttached(ctx context.Context, conn *sql.Conn, verb string, s *Sample) error {
+	names, err := tableNames(ctx, conn, "tovrel_sample")
 	if err != nil {
-		return nil, fmt.Errorf("cannot make %s: %w", path, err)
+		return err
+	}
+	inside := s.Inside
+	if inside == "" && len(names) == 1 {
+		inside = names[0]
+	}
+	if inside == "" {
+		return problem(s, 0, "table-missing", fmt.Sprintf("the file has %d tables: %s", len(names), strings.Join(names, ", ")), "name one with table: in tovrel.yaml")
+	}
+	if !containsFold(names, inside) {
+		return problem(s, 0, "unknown-table", fmt.Sprintf("the file has no table %q", inside), near.Hint(inside, names))
+	}
+	_, err = conn.ExecContext(ctx, verb+"SELECT * FROM tovrel_sample.main."+identifier(inside))
+	if err != nil {
+		return problem(s, 0, "unreadable-duckdb", "the table "+inside+" cannot be read: "+messageOf(readError(err)), "check the file")
+	}
+	return nil
+}
+
+// tableNames lists the tables of an attached database's main schema.
+func tableNames(ctx context.Context, conn *sql.Conn, database string) (names []string, err error) {
+	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM duckdb_tables() WHERE database_name = ? AND schema_name = 'main' ORDER BY 1", database)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for rows.Next() {
+		var name string
+		if err := rows.Scan(&name); err != nil {
+			return nil, err
+		}
+		names = append(names, name)
+	}
+	return names, rows.Err()
+}
+
+// TableNames lists the tables of a DuckDB file.
+func TableNames(ctx context.Context, path string) (names []string, err error) {
+	err = withFile(ctx, path+"?access_mode=read_only&"+options.Encode(), func(conn *sql.Conn) error {
+		if err := conn.QueryRowContext(ctx, "SELECT current_database()").Scan(&path); err != nil {
+			return err
+		}
+		names, err = tableNames(ctx, conn, path)
+		return err
+	})
+	return names, err
+}
+
+// Describe tells the tables of a DuckDB file.
+func Describe(ctx context.Context, path string) (tables []engine.Table, err error) {
+	names, err := TableNames(ctx, path)
+	if err != nil {
+		return nil, err
+	}
+	err = withFile(ctx, path+"?access_mode=read_only&"+options.Encode(), func(conn *sql.Conn) error {
+		for _, name := range names {
+			t, err := describe(ctx, conn, name)
+			if err != nil {
+				return err
+			}
+			tables = append(tables, t)
+		}
+		return nil
+	})
+	return tables, err
+}
+
+// withFile opens a database file of the user's own or of ours for a moment.
+func withFile(ctx context.Context, dsn string, do func(*sql.Conn) error) (err error) {
+	connector, err := duckdb.NewConnector(dsn, initialiser([]string{"SET GLOBAL timezone='UTC'"}))
+	if err != nil {
+		return err
 	}
 	db := sql.OpenDB(connector)
 	defer func() { err = errors.Join(err, db.Close()) }()
 	conn, err := db.Conn(ctx)
 	if err != nil {
-		return nil, fmt.Errorf("cannot make %s: %w", path, err)
+		return err
 	}
 	defer func() { err = errors.Join(err, conn.Close()) }()
-	for _, s := range sources {
-		if err := importFile(ctx, conn, s); err != nil {
-			return nil, err
-		}
-		t, err := describe(ctx, conn, s.Table)
-		if err != nil {
-			return nil, err
-		}
-		tables = append(tables, t)
-	}
-	return tables, nil
-}
-
-func importFile(ctx context.Context, conn *sql.Conn, s Source) error {
-	if strings.EqualFold(filepath.Ext(s.Path), ".parquet") {
-		_, err := conn.ExecContext(ctx, "CREATE TABLE "+identifier(s.Table)+" AS SELECT * FROM read_parquet("+literal(s.Path)+")")
-		if err != nil {
-			return problem(s, 0, "unreadable-parquet", "cannot be read as Parquet: "+messageOf(readError(err)), "write the file again")
-		}
-		return nil
-	}
-	return importCSV(ctx, conn, s)
+	return do(conn)
 }
 
 // describe tells a table's columns and rows.
-func describe(ctx context.Context, conn *sql.Conn, name string) (Table, error) {
-	t := Table{Name: name}
+func describe(ctx context.Context, conn *sql.Conn, name string) (engine.Table, error) {
+	t := engine.Table{Name: name}
 	rows, err := conn.QueryContext(ctx, "SELECT column_name, data_type FROM duckdb_columns() WHERE schema_name = 'main' AND database_name = current_database() AND table_name = ? ORDER BY column_index", name)
 	if err != nil {
 		return t, err
 	}
 	for rows.Next() {
-		var c Column
+		var c engine.Column
 		if err := rows.Scan(&c.Name, &c.Type); err != nil {
 			return t, errors.Join(err, rows.Close())
 		}
@@ -99,48 +181,21 @@ func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`,
 
 func literal(text string) string { return `'` + strings.ReplaceAll(text, `'`, `''`) + `'` }
 
-func problem(s Source, line int, code, message, remedy string) error {
+func problem(s *Sample, line int, code, message, remedy string) error {
 	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error, Message: message, Remedy: remedy}}
 }
 
-// header reads a CSV file's first record.
-func header(s Source) ([]string, error) {
-	f, err := os.Open(s.Path)
-	if err != nil {
-		return nil, problem(s, 0, "unreadable-file", "cannot be opened: "+reason(err), "check the path under tables: in tovrel.yaml")
-	}
-	defer f.Close() //nolint:errcheck // opened for reading only
-	r := csv.NewReader(f)
-	names, err := r.Read()
-	if errors.Is(err, io.EOF) {
-		return nil, problem(s, 1, "no-header", "the file is empty", "it needs a header line with the columns' names")
-	}
-	if err != nil {
-		return nil, problem(s, 1, "unreadable-header", "the header line cannot be read: "+err.Error(), "check its quotes")
-	}
-	names[0] = strings.TrimPrefix(names[0], "\ufeff")
-	return names, checkHeader(s, names)
-}
-
-func checkHeader(s Source, names []string) error {
-	seen := map[string]int{}
-	for i, n := range names {
-		key := strings.ToLower(strings.TrimSpace(n))
-		if key == "" {
-			return problem(s, 1, "empty-header", fmt.Sprintf("column %d has no name", i+1), "name it in the header line")
+// Differ counts the rows of a table that only the older of two files has, and those that only the newer one has.
+func Differ(ctx context.Context, older, newer, name string) (gone, added int64, err error) {
+	err = withFile(ctx, "?"+options.Encode(), func(conn *sql.Conn) error {
+		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(older)+" AS older (READ_ONLY); ATTACH "+literal(newer)+" AS newer (READ_ONLY)"); err != nil {
+			return err
 		}
-		if before := seen[key]; before > 0 {
-			return problem(s, 1, "duplicate-header", fmt.Sprintf("columns %d and %d are both named %q", before, i+1, n), "rename one in the header line")
+		count := "SELECT count(*) FROM (SELECT * FROM %s.main." + identifier(name) + " EXCEPT ALL SELECT * FROM %s.main." + identifier(name) + ")"
+		if err := conn.QueryRowContext(ctx, fmt.Sprintf(count, "older", "newer")).Scan(&gone); err != nil {
+			return err
 		}
-		seen[key] = i + 1
-	}
-	return nil
-}
-
-func reason(err error) string {
-	var path *os.PathError
-	if errors.As(err, &path) {
-		return path.Err.Error()
-	}
-	return err.Error()
+		return conn.QueryRowContext(ctx, fmt.Sprintf(count, "newer", "older")).Scan(&added)
+	})
+	return gone, added, err
 }

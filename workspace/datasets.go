@@ -1,0 +1,137 @@
+package workspace
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+
+	"tovrel/core/golden"
+	"tovrel/core/near"
+	"tovrel/core/value"
+	"tovrel/core/yamldoc"
+	"tovrel/samplefile"
+)
+
+var datasetName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
+
+func (c *config) datasets(n yamldoc.Node) {
+	for _, e := range c.Entries(n, "datasets") {
+		if !datasetName.MatchString(e.Key) {
+			c.Report(e.At, "bad-name", fmt.Sprintf("%q cannot be a dataset's name", e.Key), "use letters, digits, dots, dashes and underscores")
+		}
+		fields := c.Fields(e.Value, "dataset "+e.Key, datasetKeys)
+		d := &Dataset{Name: e.Key, At: c.Position(e.At), Limits: c.w.Limits}
+		c.limits(fields["limits"], &d.Limits)
+		if f := fields["as-of"]; f != nil {
+			d.AsOf = c.Text(f, "as-of")
+			if !isMoment(d.AsOf) {
+				c.Report(f, "bad-date", "as-of must be a date or timestamp", "write it as 2031-06-30 or 2031-06-30 12:00:00")
+			}
+		}
+		if f := fields["briefing"]; f != nil {
+			d.Briefing = c.Text(f, "briefing")
+		}
+		if f := fields["share-values"]; f != nil {
+			d.ShareValues = c.Bool(f, "share-values")
+		}
+		c.contents(e, fields, d)
+		c.w.Datasets = append(c.w.Datasets, d)
+	}
+}
+
+// contents reads what a dataset is made of: tables of files, or a database.
+func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
+	switch {
+	case fields["connect"] != nil && fields["tables"] != nil:
+		c.Report(fields["tables"], "tables-and-connect", fmt.Sprintf("dataset %s has both tables and a database", e.Key), "keep either tables: or connect: with dsn:")
+	case fields["connect"] != nil:
+		c.connect(e, fields, d)
+	case fields["dsn"] != nil:
+		c.Report(fields["dsn"], "connect-missing", "dsn: needs connect:", "add connect: sqlite or connect: duckdb")
+	case yamldoc.IsNull(fields["tables"]):
+		c.Report(e.At, "tables-missing", fmt.Sprintf("dataset %s has no tables", e.Key), "add tables: with a name and a file for each")
+	}
+	if d.Connect == "" {
+		for _, t := range c.Entries(fields["tables"], "tables") {
+			d.Tables = append(d.Tables, c.table(t))
+		}
+	}
+}
+
+// connections are the databases that a dataset can be, and whether they are built.
+var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": false, "mysql": false, "trino": false}
+
+func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
+	d.Connect = c.Text(fields["connect"], "connect")
+	switch built, known := connections[d.Connect]; {
+	case !known:
+		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect), near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "trino"}))
+	case !built:
+		c.Report(fields["connect"], "not-yet", fmt.Sprintf("datasets on %s are not built yet", d.Connect), "use sqlite or duckdb with a file for now")
+	case fields["dsn"] == nil:
+		c.Report(e.At, "dsn-missing", fmt.Sprintf("dataset %s names no database", e.Key), "add dsn: with the path of the file, or ${NAME} of an environment variable that holds it")
+	default:
+		d.File = c.expanded(fields["dsn"], "dsn")
+	}
+}
+
+var variable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
+
+// expanded reads a text in which ${NAME} stands for an environment variable.
+func (c *config) expanded(n yamldoc.Node, what string) string {
+	return variable.ReplaceAllStringFunc(c.Text(n, what), func(name string) string {
+		name = name[2 : len(name)-1]
+		text, set := os.LookupEnv(name)
+		if !set {
+			c.Report(n, "variable-missing", fmt.Sprintf("%s: the environment variable %s is not set", what, name), "set it, or write the path itself")
+		}
+		return text
+	})
+}
+
+func isMoment(text string) bool {
+	for _, kind := range []value.Kind{value.Date, value.Timestamp, value.TimestampTZ} {
+		if _, err := value.Parse(text, value.Type{Kind: kind}); err == nil {
+			return true
+		}
+	}
+	return false
+}
+
+func (c *config) table(e yamldoc.Entry) Table {
+	t := Table{Name: e.Key, At: c.Position(e.Value)}
+	file := e.Value
+	if yamldoc.IsMapping(e.Value) {
+		fields := c.Fields(e.Value, "table "+e.Key, tableKeys)
+		if file = fields["file"]; file == nil {
+			c.Report(e.At, "file-missing", fmt.Sprintf("table %s names no file", e.Key), "add file: PATH")
+			return t
+		}
+		c.options(fields, &t)
+	}
+	t.File = c.Text(file, "table "+e.Key)
+	t.At = c.Position(file)
+	if ending := filepath.Ext(t.File); !samplefile.Readable(t.File) && !strings.Contains(ending, "*") {
+		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+strings.Join(samplefile.Endings(), ", "))
+	}
+	if lower := strings.ToLower(t.File); t.Types != nil && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
+		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own", "leave them out")
+	}
+	return t
+}
+
+// options reads how a table's file is written, where that is said.
+func (c *config) options(fields map[string]yamldoc.Node, t *Table) {
+	t.Types = golden.ReadTypes(c.Reader, fields["types"])
+	t.NullWords = c.Texts(fields["null-words"], "null-words")
+	for key, into := range map[string]*string{"table": &t.Options.Inside, "sheet": &t.Options.Sheet, "delimiter": &t.Options.Delimiter, "encoding": &t.Options.Encoding} {
+		if f := fields[key]; f != nil {
+			*into = c.Text(f, key)
+		}
+	}
+	if f := fields["header-row"]; f != nil {
+		t.Options.HeaderRow = c.Whole(f, "header-row", 1)
+	}
+}
