@@ -1,6 +1,7 @@
 package samplefile
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/csv"
 	"errors"
@@ -49,7 +50,46 @@ func (s *Sample) openText(scratch string, o Options) error {
 	if err := s.delimit(head, o.Delimiter); err != nil {
 		return err
 	}
-	return s.header(head, o.HeaderRow)
+	if err := s.header(head, o.HeaderRow); err != nil || len(s.Names) < 2 {
+		return err // in a table of one column a blank line is a blank cell
+	}
+	return s.noteBlankLines()
+}
+
+// noteBlankLines counts the blank lines among the rows, which the engine passes over.
+func (s *Sample) noteBlankLines() error {
+	f, err := os.Open(s.Path)
+	if err != nil {
+		return err
+	}
+	defer f.Close() //nolint:errcheck // opened for reading only
+	r := bufio.NewReaderSize(f, 1<<20)
+	line, blank, first := 0, 0, 0
+	quoted, rest := false, false // inside quotes; in the rest of a long line
+	for {
+		text, err := r.ReadSlice('\n')
+		if errors.Is(err, io.EOF) && len(text) == 0 {
+			break
+		}
+		if !rest {
+			line++
+		}
+		if !quoted && !rest && line > s.Skip+1 && len(bytes.TrimRight(text, "\r\n")) == 0 {
+			blank++
+			if first == 0 {
+				first = line
+			}
+		}
+		quoted = quoted != (bytes.Count(text, []byte{'"'})%2 == 1)
+		rest = errors.Is(err, bufio.ErrBufferFull)
+		if err != nil && !rest {
+			break
+		}
+	}
+	if blank > 0 {
+		s.note("blank-rows", first, true, "%d blank lines are left out, the first in line %d", blank, first)
+	}
+	return nil
 }
 
 // encodings are how bytes become UTF-8; nil where they are already.

@@ -32,7 +32,7 @@ type Frozen struct {
 type FrozenSource struct {
 	Table  string `json:"table"` // "" for a database file, which is all tables
 	File   string `json:"file"`
-	SHA256 string `json:"sha256"`
+	Digest string `json:"digest"` // BLAKE3 of the file's bytes
 }
 
 // FileNote is what was noticed of a file when it was imported.

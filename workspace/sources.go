@@ -14,6 +14,8 @@ import (
 	"sort"
 	"strings"
 
+	"github.com/zeebo/blake3"
+
 	"tovrel/core/source"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
@@ -56,7 +58,7 @@ func (w *Workspace) sources(d *Dataset) ([]FrozenSource, error) {
 			continue
 		}
 		for _, file := range files {
-			digest, err := digestFile(w.Path(file))
+			digest, err := w.digest(file)
 			if err != nil {
 				problems = append(problems, unreadable(t, file, err))
 				continue
@@ -84,17 +86,30 @@ func unreadable(t Table, file string, err error) source.Problem {
 	return p
 }
 
-func digestFile(path string) (string, error) {
-	f, err := os.Open(path)
+// digest is of a file's bytes. A file that did not change since this process read it is not read again.
+func (w *Workspace) digest(file string) (string, error) {
+	f, err := os.Open(w.Path(file))
 	if err != nil {
 		return "", err
 	}
 	defer f.Close() //nolint:errcheck // opened for reading only
-	h := sha256.New()
-	if _, err := io.Copy(h, f); err != nil {
+	info, err := f.Stat()
+	if err != nil {
 		return "", err
 	}
-	return hex.EncodeToString(h.Sum(nil)), nil
+	key := fmt.Sprintf("%s %d %d", f.Name(), info.Size(), info.ModTime().UnixNano())
+	if known, ok := w.digests[key]; ok {
+		return known, nil
+	}
+	h := blake3.New()
+	if _, err := io.CopyBuffer(h, f, make([]byte, 1<<20)); err != nil {
+		return "", err
+	}
+	if w.digests == nil {
+		w.digests = map[string]string{}
+	}
+	w.digests[key] = hex.EncodeToString(h.Sum(nil))
+	return w.digests[key], nil
 }
 
 // imports opens the files of a dataset's tables and says what was noticed of them.
@@ -134,7 +149,7 @@ func inputDigest(d *Dataset, sources []FrozenSource) string {
 	fmt.Fprintf(h, "tovrel-input/1\nas-of %s\n", d.AsOf)
 	byTable := tablesByName(d)
 	for _, s := range sortedSources(sources) {
-		fmt.Fprintf(h, "table %q %s %s\n", s.Table, strings.ToLower(filepath.Ext(s.File)), s.SHA256)
+		fmt.Fprintf(h, "table %q %s %s\n", s.Table, strings.ToLower(filepath.Ext(s.File)), s.Digest)
 		types := byTable[s.Table].Types
 		var names []string
 		for n := range types {
@@ -177,7 +192,7 @@ func fingerprint(d *Dataset, f *Frozen) string {
 	}
 	byTable := tablesByName(d)
 	for _, s := range sortedSources(f.Sources) {
-		fmt.Fprintf(h, "table %q %s\n", s.Table, s.SHA256)
+		fmt.Fprintf(h, "table %q %s\n", s.Table, s.Digest)
 		for _, c := range tables[s.Table].Columns {
 			fmt.Fprintf(h, "column %q %s\n", c.Name, c.Type)
 		}

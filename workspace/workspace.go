@@ -32,6 +32,8 @@ type Workspace struct {
 	Run         RunSettings
 	Limits      engine.Limits
 	History     string // path of the history
+
+	digests map[string]string // of files, by path, size and time of change
 }
 
 // Dataset is a named group of sample tables.
