@@ -16,28 +16,39 @@ import (
 
 func newDataCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{Use: "data", Short: "Import, freeze and query sample data", Args: cobra.ArbitraryArgs, RunE: group}
-	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataQueryCmd(a))
+	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataProfileCmd(a), newDataInspectCmd(a), newDataQueryCmd(a), newDataTidyCmd(a))
 	return cmd
 }
 
 func newDataListCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "list", Short: "Datasets with their tables, and whether they are frozen", Args: usage(cobra.NoArgs),
-		RunE: func(*cobra.Command, []string) error {
+		RunE: func(cmd *cobra.Command, _ []string) error {
 			w, err := a.open()
 			if err != nil {
 				return err
 			}
-			return a.listDatasets(w, w.Datasets)
+			return a.listDatasets(cmd.Context(), w, w.Datasets)
 		},
 	}
 }
 
-func (a *app) listDatasets(w *workspace.Workspace, datasets []*workspace.Dataset) error {
+func (a *app) listDatasets(ctx context.Context, w *workspace.Workspace, datasets []*workspace.Dataset) error {
 	var rows []view.Dataset
 	for _, d := range datasets {
 		state, frozen, err := w.FreezeState(d)
-		rows = append(rows, datasetRow(d, state, frozen, err))
+		row := datasetRow(d, state, frozen, err)
+		if state == workspace.IsStale {
+			a.say("Comparing %s with its frozen copy …", d.Name)
+			changes, err := w.Changes(ctx, d, frozen)
+			if err != nil {
+				row.Problem = err.Error()
+			}
+			for _, c := range changes {
+				row.Changes = append(row.Changes, view.DatasetChange(c))
+			}
+		}
+		rows = append(rows, row)
 	}
 	return a.show(view.Datasets(rows))
 }
@@ -103,7 +114,7 @@ func newDataFreezeCmd(a *app) *cobra.Command {
 					return err
 				}
 			}
-			return a.listDatasets(w, datasets)
+			return a.listDatasets(cmd.Context(), w, datasets)
 		},
 	}
 }

@@ -20,7 +20,7 @@ func newDataAddCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return a.listDatasets(w, []*workspace.Dataset{d})
+			return a.listDatasets(cmd.Context(), w, []*workspace.Dataset{d})
 		},
 	}
 }

@@ -56,7 +56,7 @@ func (a *app) demo(ctx context.Context, dir string) error {
 					return err
 				}
 			}
-			return a.listDatasets(w, w.Datasets)
+			return a.listDatasets(ctx, w, w.Datasets)
 		}},
 		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
 		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{}) }},

@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/briefing"
 	"tovrel/core/run"
 	"tovrel/engine"
 	"tovrel/history"
@@ -25,6 +26,7 @@ import (
 type runOptions struct {
 	translators []string
 	names       []string
+	brief       levelFlag
 }
 
 func newRunCmd(a *app) *cobra.Command {
@@ -38,7 +40,9 @@ func newRunCmd(a *app) *cobra.Command {
 		},
 	}
 	cmd.Flags().StringArrayVarP(&o.translators, "translator", "t", nil, "a translator of tovrel.yaml; repeatable")
+	cmd.Flags().Var(&o.brief, "brief", "how much of the briefing is told: full, schema or none (default: run: brief in tovrel.yaml)")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
+	_ = cmd.RegisterFlagCompletionFunc("brief", cobra.FixedCompletions(briefing.Levels(), cobra.ShellCompDirectiveNoFileComp))
 	return cmd
 }
 
@@ -68,6 +72,10 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	if err != nil {
 		return err
 	}
+	level := w.Run.Brief
+	if o.brief != "" {
+		level = briefing.Level(o.brief)
+	}
 	questions, err := workspace.Choose(sets, o.names)
 	if err != nil {
 		return err
@@ -75,7 +83,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	if len(questions) == 0 {
 		return trouble.New(trouble.Usage, "there is nothing to ask: every chosen question is a draft")
 	}
-	places, closePlaces, err := a.places(ctx, w, questions)
+	places, closePlaces, err := a.places(ctx, w, questions, level)
 	if err != nil {
 		return err
 	}
@@ -108,7 +116,7 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 }
 
 // places freezes the datasets of the questions and opens their workers.
-func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen) (map[string]*runner.Place, func(), error) {
+func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level) (map[string]*runner.Place, func(), error) {
 	places := map[string]*runner.Place{}
 	var pools []*engine.Pool
 	closeAll := func() {
@@ -131,22 +139,13 @@ func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []wo
 		}
 		pool := a.pool(frozen, d.Limits, workers())
 		pools = append(pools, pool)
-		places[name] = runner.NewPlace(runner.Ground{Told: told(frozen), Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint}, pool, expectedFiles(w))
+		ground, err := a.ground(ctx, w, d, frozen, pool, level)
+		if err != nil {
+			return nil, closeAll, err
+		}
+		places[name] = runner.NewPlace(ground, pool, expectedFiles(w))
 	}
 	return places, closeAll, nil
-}
-
-// told is what a translator is told of a frozen dataset: names and types.
-func told(f *workspace.Frozen) translator.Dataset {
-	d := translator.Dataset{Name: f.Dataset}
-	for _, t := range f.Tables {
-		out := translator.Table{Name: t.Name, Rows: t.Rows}
-		for _, c := range t.Columns {
-			out.Columns = append(out.Columns, translator.Column{Name: c.Name, Type: c.Type})
-		}
-		d.Tables = append(d.Tables, out)
-	}
-	return d
 }
 
 // runEach makes a run for each translator and shows them.

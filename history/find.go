@@ -74,3 +74,12 @@ func (s *Store) unknown(name string) error {
 	}
 	return trouble.New(trouble.Usage, "unknown run %q (a translator's name finds its latest complete run); %s", name, near.Hint(name, known))
 }
+
+// Runs lists all runs, the oldest first.
+func (s *Store) Runs() ([]run.Run, error) {
+	rows, err := s.db.Query("SELECT id, body FROM run ORDER BY id")
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collectRuns(rows)
+}

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"sync"
 
+	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/match"
 	"tovrel/core/query"
@@ -20,19 +21,17 @@ type Expectation struct {
 	Reference string // the query; "" for a written table
 	Table     *table.Table
 	Known     match.Known
-	behind    *behindCut // nil where nothing is, or it is known already
+	items     []query.Item // by column, what the reference shows there; nil without one
+	behind    *behindCut   // nil where nothing is, or it is known already
 }
 
 // maxDomain bounds the texts that could have been an answer.
 const maxDomain = 1000
 
-// domain lists, by column, the texts that could have been the answer: what the reference gives without its cut.
-func (e Expectation) domain() [][]string {
-	if e.Known.Cut == nil {
-		return nil
-	}
+// domainOf lists the distinct texts of a table's first columns.
+func domainOf(t *table.Table, columns int) [][]string {
 	var out [][]string
-	for _, c := range e.Known.Cut.Full.Columns {
+	for _, c := range t.Columns[:min(columns, len(t.Columns))] {
 		seen := map[string]bool{}
 		var texts []string
 		for row := range min(c.Len(), maxDomain) {
@@ -56,7 +55,7 @@ type Tables func(set *golden.Set, a golden.Answer) (*table.Table, error)
 
 // Expect gives what a question accepts, its own answer first, then its readings. Where there is a reference query its
 // result at full precision is expected, else the table as written.
-func Expect(ctx context.Context, q Queries, read Tables, set *golden.Set, question *golden.Question) ([]Expectation, error) {
+func Expect(ctx context.Context, q Queries, read Tables, b *briefing.Briefing, set *golden.Set, question *golden.Question) ([]Expectation, error) {
 	var out []Expectation
 	add := func(title string, a golden.Answer) error {
 		if a.Empty() {
@@ -67,6 +66,7 @@ func Expect(ctx context.Context, q Queries, read Tables, set *golden.Set, questi
 			return err
 		}
 		e.Reading = title
+		e.brief(b)
 		out = append(out, e)
 		return nil
 	}
@@ -122,7 +122,7 @@ func FromReference(ctx context.Context, q Queries, sql string) (Expectation, err
 	if err != nil {
 		return Expectation{}, err
 	}
-	e.Known.Rounded = tree.RoundedItems()
+	e.Known.Rounded, e.items = tree.RoundedItems(), tree.Items()
 	return e, e.order(ctx, q, tree)
 }
 

@@ -80,7 +80,7 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 	var answer *table.Table
 	switch {
 	case reply.Query != "":
-		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query})
+		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: len(t.place.Briefing.Hidden()) > 0})
 		if f, ok := Failure(err); ok {
 			return t.failed(a, f), nil
 		}
@@ -88,6 +88,7 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 			return judged{}, err
 		}
 		answer, a.Ran, a.Instead = result.Table, result.Elapsed, result.Instead
+		t.hidden = hidden(t.place.Briefing, result.Tree)
 	case reply.Table != nil:
 		var err error
 		if answer, err = table.FromJSON(reply.Table); err != nil {
@@ -159,8 +160,14 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 	a.Reference, a.Match = e.Reference, run.Compact(best)
 	if best.Matched {
 		a.Verdict, a.Reading = score.Right, e.Reading
+		if len(t.hidden) > 0 {
+			a.Remarks = append(a.Remarks, hiddenRemark)
+		}
 	} else {
 		a.Verdict = score.Wrong
+		if len(t.hidden) > 0 {
+			a.Faults = append(a.Faults, fault.Fault{Code: fault.HiddenColumn, Certainty: fault.Possible, Evidence: "the query reads " + strings.Join(t.hidden, ", ") + ", which the briefing hides"})
+		}
 		if len(a.Faults) == 0 {
 			a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
 		}
@@ -178,7 +185,11 @@ func (t *task) words(ctx context.Context, a run.Attempt, reply string, expectati
 		if err != nil {
 			return judged{}, err
 		}
-		r := match.Text(e.Table, reply, t.wording, e.domain())
+		domain, err := e.domain(ctx, t.place.pool)
+		if err != nil {
+			return judged{}, err
+		}
+		r := match.Text(e.Table, reply, t.wording, domain)
 		if i == 0 || r.Matched {
 			first, a.Reference = r, e.Reference
 		}

@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/briefing"
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/run"
@@ -20,7 +21,9 @@ import (
 
 // Ground is what attempts on a dataset rest on.
 type Ground struct {
-	Told        translator.Dataset // what translators are told of it
+	Told        briefing.Dataset   // what translators are told of it
+	Beyond      *briefing.Beyond   // and beyond its tables; nil for nothing
+	Briefing    *briefing.Briefing // what matching knows of its columns; nil for nothing
 	Dialect     string
 	AsOf        string
 	Fingerprint string
@@ -55,7 +58,7 @@ func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expecta
 		p.expected[c.Name()] = e
 	}
 	p.mu.Unlock()
-	e.once.Do(func() { e.expectations, e.err = Expect(ctx, p.pool, p.read, c.Set, c.Question) })
+	e.once.Do(func() { e.expectations, e.err = Expect(ctx, p.pool, p.read, p.Briefing, c.Set, c.Question) })
 	return e.expectations, e.err
 }
 
@@ -93,11 +96,12 @@ type task struct {
 	wording string
 	chosen  workspace.Chosen
 	rules   match.Rules
+	hidden  []string // columns that the answer's query reads and the briefing hides
 }
 
 func (t *task) request() translator.Request {
 	return translator.Request{Protocol: translator.Protocol, ID: t.name, Question: t.wording, Thread: []translator.Turn{},
-		Dialect: t.place.Dialect, AsOf: t.place.AsOf, Dataset: t.place.Told}
+		Dialect: t.place.Dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
 }
 
 // tasks lists the attempts of a plan: every question in all its wordings.

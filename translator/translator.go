@@ -11,6 +11,7 @@ import (
 	"io"
 	"time"
 
+	"tovrel/core/briefing"
 	"tovrel/core/fault"
 	"tovrel/core/table"
 )
@@ -23,41 +24,22 @@ const MaxReply = 8 << 20
 
 // Request is one question, as it goes to a translator.
 type Request struct {
-	Protocol string          `json:"protocol"`
-	ID       string          `json:"id"`
-	Turn     int             `json:"turn"`
-	Repeat   int             `json:"repeat"`
-	Question string          `json:"question"`
-	Thread   []Turn          `json:"thread"`
-	Dialect  string          `json:"dialect"`
-	AsOf     string          `json:"as_of,omitempty"`
-	Dataset  Dataset         `json:"dataset"`
-	Briefing json.RawMessage `json:"briefing,omitempty"`
+	Protocol string           `json:"protocol"`
+	ID       string           `json:"id"`
+	Turn     int              `json:"turn"`
+	Repeat   int              `json:"repeat"`
+	Question string           `json:"question"`
+	Thread   []Turn           `json:"thread"`
+	Dialect  string           `json:"dialect"`
+	AsOf     string           `json:"as_of,omitempty"`
+	Dataset  briefing.Dataset `json:"dataset"`
+	Briefing *briefing.Beyond `json:"briefing,omitempty"`
 }
 
 // Turn is an earlier exchange of a thread.
 type Turn struct {
 	Question string          `json:"question"`
 	Reply    json.RawMessage `json:"reply"`
-}
-
-// Dataset is what a translator is told of the tables.
-type Dataset struct {
-	Name   string  `json:"name"`
-	Tables []Table `json:"tables"`
-}
-
-// Table is one table of a dataset.
-type Table struct {
-	Name    string   `json:"name"`
-	Rows    int64    `json:"rows"`
-	Columns []Column `json:"columns"`
-}
-
-// Column is one column of a table.
-type Column struct {
-	Name string `json:"name"`
-	Type string `json:"type"`
 }
 
 // Reply is what a translator returned.

@@ -11,12 +11,21 @@ import (
 
 // Dataset is one row of the list of datasets.
 type Dataset struct {
-	Name        string         `json:"name"`
-	State       string         `json:"state"`
-	Fingerprint string         `json:"fingerprint"`
-	AsOf        string         `json:"as_of"`
-	Tables      []DatasetTable `json:"tables"`
-	Problem     string         `json:"problem,omitempty"`
+	Name        string          `json:"name"`
+	State       string          `json:"state"`
+	Fingerprint string          `json:"fingerprint"`
+	AsOf        string          `json:"as_of"`
+	Tables      []DatasetTable  `json:"tables"`
+	Changes     []DatasetChange `json:"changes,omitempty"`
+	Problem     string          `json:"problem,omitempty"`
+}
+
+// DatasetChange is how a table differs from its frozen copy; Table is "" for the dataset itself.
+type DatasetChange struct {
+	Table string `json:"table"`
+	What  string `json:"what"`
+	Gone  int64  `json:"rows_gone"`
+	Added int64  `json:"rows_added"`
 }
 
 // DatasetTable is one table of a dataset; Rows is -1 where it is not frozen.
@@ -44,6 +53,9 @@ func Datasets(datasets []Dataset) Screen {
 		if d.Problem != "" {
 			screen.Parts = append(screen.Parts, Part{Lines: []Text{{Tone: Wrong, Text: d.Problem}}})
 		}
+		if len(d.Changes) > 0 {
+			screen.Parts = append(screen.Parts, Part{Title: "Changed since " + d.Name + " was frozen", Grid: changesGrid(d.Changes)})
+		}
 		for i, t := range d.Tables {
 			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), text(columnWords(t.Columns))}
 			if i == 0 {
@@ -59,6 +71,14 @@ func Datasets(datasets []Dataset) Screen {
 		screen.Next = []string{fmt.Sprintf("Try a query with `tovrel data query %s \"SELECT …\"`.", datasets[0].Name)}
 	}
 	return screen
+}
+
+func changesGrid(changes []DatasetChange) *Grid {
+	g := &Grid{Columns: []Column{{Name: "table", Keep: true}, {Name: "what"}, {Name: "rows gone", Right: true, Keep: true}, {Name: "rows new", Right: true, Keep: true}}}
+	for _, c := range changes {
+		g.Rows = append(g.Rows, []Cell{text(c.Table), text(c.What), count(int(c.Gone)), count(int(c.Added))})
+	}
+	return g
 }
 
 func stateCell(state string) Cell {

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"tovrel/core/yamldoc"
+	"tovrel/samplefile"
 	"tovrel/trouble"
 )
 
@@ -26,13 +27,13 @@ func (w *Workspace) AddTables(ctx context.Context, dataset string, files []strin
 	}
 	var entries []string
 	for _, file := range files {
-		entry, err := w.entry(dataset, file)
+		lines, err := w.entries(ctx, dataset, file)
 		if err != nil {
 			return nil, nil, err
 		}
-		entries = append(entries, entry)
+		entries = append(entries, lines...)
 	}
-	added, err := addEntries(text, dataset, entries)
+	added, err := addLines(text, []string{"datasets", dataset, "tables"}, entries)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -53,43 +54,78 @@ func (w *Workspace) AddTables(ctx context.Context, dataset string, files []strin
 
 var notInName = regexp.MustCompile(`[^a-z0-9_]+`)
 
-// entry is the line of one table: its name, made from the file's, and the file's path from the workspace.
-func (w *Workspace) entry(dataset, file string) (string, error) {
+// entries are the lines of a file's tables: one under the file's name, or one for each table or sheet inside it. A pattern is one
+// table of several files.
+func (w *Workspace) entries(ctx context.Context, dataset, file string) ([]string, error) {
 	absolute, err := filepath.Abs(file)
 	if err != nil {
-		return "", trouble.As(trouble.Unreadable, err)
+		return nil, trouble.As(trouble.Unreadable, err)
 	}
-	if _, err := os.Stat(absolute); err != nil {
-		return "", trouble.New(trouble.Unreadable, "the file %s does not exist or cannot be read", file)
+	if found, err := filepath.Glob(absolute); err != nil || len(found) == 0 {
+		return nil, trouble.New(trouble.Unreadable, "the file %s does not exist or cannot be read", file)
 	}
-	name := strings.ToLower(strings.TrimSuffix(filepath.Base(file), filepath.Ext(file)))
-	name = strings.Trim(notInName.ReplaceAllString(name, "_"), "_")
-	if name == "" || name[0] >= '0' && name[0] <= '9' {
-		name = "t_" + name
+	inside, err := samplefile.Tables(ctx, absolute)
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", file, err)
 	}
+	path := w.relative(absolute)
+	stem := strings.TrimSuffix(filepath.Base(file), filepath.Ext(file))
+	key, single := "table", len(inside) == 1
+	if strings.EqualFold(filepath.Ext(file), ".xlsx") {
+		key = "sheet"
+	}
+	if len(inside) == 0 || single && key == "sheet" {
+		return w.entry(dataset, stem, file, fmt.Sprintf("%q", path))
+	}
+	var all []string
+	for _, name := range inside {
+		lines, err := w.entry(dataset, name, file, fmt.Sprintf("{file: %q, %s: %q}", path, key, name))
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, lines...)
+	}
+	return all, nil
+}
+
+func (w *Workspace) entry(dataset, stem, file, value string) ([]string, error) {
+	name := tableName(stem)
 	if d, err := w.Dataset(dataset); err == nil {
 		for _, t := range d.Tables {
 			if t.Name == name {
-				return "", trouble.New(trouble.Usage, "dataset %s already has a table %s (%s); rename the file, or change tovrel.yaml by hand", dataset, name, t.File)
+				return nil, trouble.New(trouble.Usage, "dataset %s already has a table %s (%s); rename %s, or change tovrel.yaml by hand", dataset, name, t.File, file)
 			}
 		}
 	}
+	return []string{name + ": " + value}, nil
+}
+
+// tableName makes a table's name of a file's or sheet's.
+func tableName(stem string) string {
+	name := strings.Trim(notInName.ReplaceAllString(strings.ToLower(stem), "_"), "_")
+	if name == "" || name[0] >= '0' && name[0] <= '9' {
+		name = "t_" + name
+	}
+	return name
+}
+
+// relative is a path from the workspace, where the file lies in it.
+func (w *Workspace) relative(absolute string) string {
 	root, err := filepath.Abs(w.Root)
 	if err != nil {
-		return "", trouble.As(trouble.Unreadable, err)
+		return absolute
 	}
 	relative, err := filepath.Rel(root, absolute)
 	if err != nil || strings.HasPrefix(relative, "..") {
 		relative = absolute
 	}
-	return fmt.Sprintf("%s: %q", name, filepath.ToSlash(relative)), nil
+	return filepath.ToSlash(relative)
 }
 
-// addEntries puts lines into the tables of a dataset, adding what is missing above them.
-func addEntries(text []byte, dataset string, entries []string) ([]byte, error) {
+// addLines puts lines into the mapping under a path of keys, adding the keys that are missing.
+func addLines(text []byte, at, entries []string) ([]byte, error) {
 	lines := strings.Split(strings.TrimRight(string(text), "\n"), "\n")
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
-	at := []string{"datasets", dataset, "tables"}
 	node, found := root, 0
 	line, column := 0, 0
 	for found < len(at) {
@@ -104,7 +140,7 @@ func addEntries(text []byte, dataset string, entries []string) ([]byte, error) {
 		}
 		place := r.Position(next.At)
 		if strings.ContainsAny(lines[place.Line-1][place.Column-1:], "{[") || found > 0 && place.Line == line {
-			return nil, trouble.New(trouble.Usage, "%s:%d: %s is written in braces; add the tables there by hand", ConfigName, place.Line, at[found])
+			return nil, trouble.New(trouble.Usage, "%s:%d: %s is written in braces; add this there by hand: %s", ConfigName, place.Line, at[found], strings.Join(entries, ", "))
 		}
 		node, line, column = next.Value, place.Line, place.Column
 		found++

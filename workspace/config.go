@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -25,8 +26,8 @@ var (
 		NotYet: []string{"dialect", "rate", "retries", "price", "thread", "score", "keep", "url", "headers", "model", "prompt",
 			"temperature", "key", "tool", "version", "quirks", "seed"}}
 
-	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout"},
-		NotYet: []string{"budget", "brief", "twins", "diagnose"}}
+	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief"},
+		NotYet: []string{"budget", "twins", "diagnose"}}
 
 	limitKeys = yamldoc.Keys{Known: []string{"time", "memory", "rows", "result"}}
 )
@@ -40,7 +41,7 @@ type config struct {
 }
 
 func parse(text []byte) (*Workspace, source.Problems) {
-	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute}, History: ".tovrel/history.db"}
+	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Brief: briefing.Full}, History: ".tovrel/history.db"}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
 	if len(r.Problems) > 0 {
@@ -82,12 +83,27 @@ func (c *config) run(n yamldoc.Node) {
 	if f := fields["timeout"]; f != nil {
 		c.w.Run.Timeout = c.Duration(f, "timeout")
 	}
+	if f := fields["brief"]; f != nil {
+		c.w.Run.Brief = briefing.Level(c.oneOf(f, "brief", briefing.Levels()))
+	}
 	if f := fields["wordings"]; f != nil && c.Text(f, "wordings") != "all" {
 		c.Report(f, "not-yet", "wordings: only `all` is built yet", "leave it out for now")
 	}
 	if f := fields["repeats"]; f != nil && c.Whole(f, "repeats", 1) != 1 {
 		c.Report(f, "not-yet", "repeats: only 1 is built yet", "leave it out for now")
 	}
+}
+
+// oneOf reads a word of a list.
+func (c *config) oneOf(n yamldoc.Node, what string, words []string) string {
+	word := c.Text(n, what)
+	for _, w := range words {
+		if w == word {
+			return w
+		}
+	}
+	c.Report(n, "unknown-value", fmt.Sprintf("%s: there is no %q", what, word), near.Hint(word, words))
+	return words[0]
 }
 
 func (c *config) limits(n yamldoc.Node, limits *engine.Limits) {

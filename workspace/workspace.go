@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"tovrel/core/briefing"
 	"tovrel/core/match"
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -76,6 +77,7 @@ type Translator struct {
 type RunSettings struct {
 	Parallel int
 	Timeout  time.Duration
+	Brief    briefing.Level
 }
 
 // Find gives the nearest folder at or above a start that holds tovrel.yaml.

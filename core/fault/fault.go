@@ -32,6 +32,7 @@ const (
 	TooSlow         Code = "too-slow"
 	TooBig          Code = "too-big"
 	EngineError     Code = "engine-error"
+	HiddenColumn    Code = "hidden-column"
 
 	ColumnMissing   Code = "column-missing"
 	ColumnForbidden Code = "column-forbidden"

@@ -8,7 +8,7 @@ import "strings"
 func Name(name string, candidates []string) string {
 	best, bestDistance := "", -1
 	for _, c := range candidates {
-		d := distance(strings.ToLower(name), strings.ToLower(c))
+		d := Distance(strings.ToLower(name), strings.ToLower(c))
 		if limit := max(2, max(len(name), len(c))/3); d > limit {
 			continue
 		}
@@ -30,8 +30,8 @@ func Hint(name string, candidates []string) string {
 	return "known: " + strings.Join(candidates, ", ")
 }
 
-// distance is the optimal string alignment distance: insertions, deletions, substitutions and swaps of neighbours.
-func distance(a, b string) int {
+// Distance is the optimal string alignment distance: insertions, deletions, substitutions and swaps of neighbours.
+func Distance(a, b string) int {
 	x, y := []rune(a), []rune(b)
 	before, previous, current := make([]int, len(y)+1), make([]int, len(y)+1), make([]int, len(y)+1)
 	for j := range previous {

@@ -37,6 +37,9 @@ func (k Kind) String() string { return kindNames[k] }
 // Number tells whether cells of this kind are numbers.
 func (k Kind) Number() bool { return k == Int || k == Decimal || k == Float }
 
+// Textual tells texts from the other kinds.
+func (k Kind) Textual() bool { return k == Text }
+
 // Temporal tells dates and times from the other kinds.
 func (k Kind) Temporal() bool { return k == Date || k == Time || k == Timestamp || k == TimestampTZ }
 

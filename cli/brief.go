@@ -1,0 +1,85 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"tovrel/core/briefing"
+	"tovrel/core/profile"
+	"tovrel/engine"
+	"tovrel/runner"
+	"tovrel/workspace"
+)
+
+// levelFlag is the --brief flag: it checks itself.
+type levelFlag briefing.Level
+
+func (f *levelFlag) String() string { return string(*f) }
+func (f *levelFlag) Type() string   { return "LEVEL" }
+func (f *levelFlag) Set(s string) error {
+	for _, known := range briefing.Levels() {
+		if s == known {
+			*f = levelFlag(s)
+			return nil
+		}
+	}
+	return fmt.Errorf("the levels are %s", strings.Join(briefing.Levels(), ", "))
+}
+
+// ground is what attempts on a dataset rest on: what translators are told at a level, and what matching knows.
+func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, pool *engine.Pool, level briefing.Level) (runner.Ground, error) {
+	said, err := w.ReadBriefing(d)
+	if err != nil {
+		return runner.Ground{}, err
+	}
+	shared := sharing{ctx: ctx, pool: pool}
+	g := runner.Ground{Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, d.ShareValues, shared.values)
+	return g, shared.err
+}
+
+// schemaOf is a frozen dataset's schema.
+func schemaOf(f *workspace.Frozen) briefing.Dataset {
+	d := briefing.Dataset{Name: f.Dataset}
+	for _, t := range f.Tables {
+		out := briefing.ToldTable{Name: t.Name, Rows: t.Rows}
+		for _, c := range t.Columns {
+			out.Columns = append(out.Columns, briefing.ToldColumn{Name: c.Name, Type: c.Type})
+		}
+		d.Tables = append(d.Tables, out)
+	}
+	return d
+}
+
+// mostShared is up to how many distinct values of a column are told.
+const mostShared = 50
+
+// sharing reads the values of columns that a briefing allows to be told.
+type sharing struct {
+	ctx  context.Context
+	pool *engine.Pool
+	err  error
+}
+
+func (s *sharing) values(p profile.Place) []string {
+	if s.err != nil {
+		return nil
+	}
+	name, table := quotedName(p.Column), quotedName(p.Table)
+	result, err := s.pool.Query(s.ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER BY 1 LIMIT %d", name, table, name, mostShared+1)})
+	if err != nil {
+		s.err = fmt.Errorf("the values of %s cannot be read: %w", p, err)
+		return nil
+	}
+	if result.Table.Rows() > mostShared || !result.Table.Columns[0].Type.Kind.Textual() {
+		return nil
+	}
+	var values []string
+	for row := range result.Table.Rows() {
+		values = append(values, result.Table.Columns[0].Value(row).String())
+	}
+	return values
+}
+
+func quotedName(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }

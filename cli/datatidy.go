@@ -1,0 +1,67 @@
+package cli
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/history"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+func newDataTidyCmd(a *app) *cobra.Command {
+	var dryRun bool
+	cmd := &cobra.Command{
+		Use: "tidy", Short: "Remove frozen copies that neither the present files nor a run needs", Args: usage(cobra.NoArgs),
+		RunE: func(*cobra.Command, []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			needed, err := neededCopies(w)
+			if err != nil {
+				return err
+			}
+			spare, bytes, err := w.Spare(needed)
+			if err != nil {
+				return err
+			}
+			var removed []view.Copy
+			for _, f := range spare {
+				removed = append(removed, view.Copy{Dataset: f.Dataset, Fingerprint: f.Fingerprint})
+				if dryRun {
+					continue
+				}
+				if err := f.Remove(); err != nil {
+					return err
+				}
+			}
+			return a.show(view.Tidied(removed, bytes, dryRun))
+		},
+	}
+	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "only say what would be removed")
+	return cmd
+}
+
+// neededCopies are the fingerprints of the data that the runs of the history were made on.
+func neededCopies(w *workspace.Workspace) (map[string]bool, error) {
+	needed := map[string]bool{}
+	if _, err := os.Stat(w.Path(w.History)); errors.Is(err, fs.ErrNotExist) {
+		return needed, nil
+	}
+	store, err := history.Open(w.Path(w.History))
+	if err != nil {
+		return nil, err
+	}
+	defer store.Close() //nolint:errcheck // only read
+	runs, err := store.Runs()
+	for _, r := range runs {
+		for _, fingerprint := range r.Datasets {
+			needed[fingerprint] = true
+		}
+	}
+	return needed, err
+}

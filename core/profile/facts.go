@@ -1,0 +1,92 @@
+// Package profile tells from column statistics what columns are (measure, dimension, time, key), how tables likely join, and
+// what in the data will hurt. It is given facts and gives judgements, each with its reason; it reads no data itself.
+package profile
+
+import (
+	"tovrel/core/value"
+)
+
+// Dataset is what was counted of a dataset.
+type Dataset struct {
+	Name   string
+	Tables []*Table
+	Links  []Link
+}
+
+// Table is what was counted of a table.
+type Table struct {
+	Name    string
+	Rows    int64
+	Blank   int64 // rows that are null throughout
+	Columns []*Column
+	Last    []value.Value // cells of the last row; nil where the order of rows is not known
+}
+
+// Column is what was counted of a column.
+type Column struct {
+	Name     string
+	Type     string // the engine's name
+	Kind     value.Kind
+	Rows     int64
+	Nulls    int64
+	Distinct int64 // without null
+	Min, Max value.Value
+	Sum      *float64 // of numbers; nil for other columns
+	Values   []Count  // the commonest first, then by value; without null
+	Bins     []int64  // counts over equal parts of the range from Min to Max; nil for none
+}
+
+// Count is a value with how often it occurs.
+type Count struct {
+	Value value.Value
+	Text  string // the value as it is shown
+	Rows  int64
+}
+
+// Complete tells whether Values holds every value.
+func (c *Column) Complete() bool { return int64(len(c.Values)) >= c.Distinct }
+
+// Filled is the number of rows that are not null.
+func (c *Column) Filled() int64 { return c.Rows - c.Nulls }
+
+// Unique tells whether every row has a value of its own.
+func (c *Column) Unique() bool { return c.Rows > 0 && c.Nulls == 0 && c.Distinct == c.Rows }
+
+// Place names a column of a table.
+type Place struct {
+	Table, Column string
+}
+
+func (p Place) String() string { return p.Table + "." + p.Column }
+
+// Link is a likely join with what was counted of it.
+type Link struct {
+	From, To  Place
+	Rows      int64 // of From that are not null
+	Orphans   int64 // of those, rows without a counterpart in To
+	Examples  []string
+	Childless int64 // rows of To without a counterpart in From
+	PerKey    float64
+}
+
+// Table finds a table by name; nil for none.
+func (d *Dataset) Table(name string) *Table {
+	for _, t := range d.Tables {
+		if t.Name == name {
+			return t
+		}
+	}
+	return nil
+}
+
+// Column finds a column; nil for none.
+func (d *Dataset) Column(p Place) *Column {
+	if t := d.Table(p.Table); t != nil {
+		for _, c := range t.Columns {
+			if c.Name == p.Column {
+				return c
+			}
+		}
+	}
+	return nil
+}

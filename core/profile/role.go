@@ -1,0 +1,130 @@
+package profile
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"tovrel/core/value"
+)
+
+// Role is what a column is used for.
+type Role string
+
+// The roles, as a briefing writes them.
+const (
+	Measure   Role = "measure"
+	Dimension Role = "dimension"
+	Time      Role = "time"
+	Key       Role = "key"
+)
+
+// Roles lists the roles.
+func Roles() []string { return []string{string(Measure), string(Dimension), string(Time), string(Key)} }
+
+var (
+	keyName  = regexp.MustCompile(`(?i)(^|_)(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban)$|Id$|ID$`)
+	yearName = regexp.MustCompile(`(?i)(^|_)(year|yr|fy)($|_)`)
+)
+
+// fewValues is how many distinct whole numbers still look like codes rather than amounts.
+const fewValues = 12
+
+// RoleOf infers a column's role, and says why.
+func RoleOf(d *Dataset, t *Table, c *Column) (Role, string) {
+	for _, l := range d.Links {
+		switch (Place{t.Name, c.Name}) {
+		case l.From:
+			return Key, fmt.Sprintf("its values are those of %s", l.To)
+		case l.To:
+			return Key, fmt.Sprintf("%s refers to it", l.From)
+		}
+	}
+	named := keyName.MatchString(c.Name)
+	switch {
+	case c.Kind.Temporal():
+		return Time, "its type is " + c.Kind.String()
+	case c.Unique() && named && c.Rows > 1:
+		return Key, "every row has a value of its own, and it is named like a key"
+	case c.Kind == value.Bool:
+		return Dimension, "it is true or false"
+	case c.Kind == value.Int && years(c):
+		return Time, "its values are years"
+	case c.Kind == value.Int && named:
+		return Key, "it holds whole numbers and is named like a key"
+	case c.Kind == value.Int && c.Distinct <= fewValues && c.Rows > 4*fewValues && !measureName.MatchString(c.Name):
+		return Dimension, fmt.Sprintf("it holds only %d whole numbers", c.Distinct)
+	case c.Kind.Number():
+		return Measure, "its type is " + c.Kind.String() + " and its values vary"
+	case c.Kind == value.Text && c.Unique() && c.Rows > 1 && t.Columns[0] == c && named:
+		return Key, "every row has a text of its own, and it is the first column"
+	}
+	return Dimension, fmt.Sprintf("it is %s with %d values", c.Kind, c.Distinct)
+}
+
+var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|pct|percent|rate|days|hours|minutes)`)
+
+// years tells whether whole numbers are years, by name and range.
+func years(c *Column) bool {
+	low, okLow := c.Min.Small()
+	high, okHigh := c.Max.Small()
+	return okLow && okHigh && yearName.MatchString(c.Name) && low >= 1800 && high <= 2200
+}
+
+// Candidates are the pairs of columns that may join: a column that names another table's unique one, of the same kind. They
+// are to be counted.
+func Candidates(d *Dataset) []Link {
+	var out []Link
+	for _, to := range d.Tables {
+		for _, key := range to.Columns {
+			if !key.Unique() || key.Rows < 2 || key.Kind != value.Int && key.Kind != value.Text {
+				continue
+			}
+			for _, from := range d.Tables {
+				for _, c := range from.Columns {
+					if from != to && class(c.Kind) == class(key.Kind) && refers(c.Name, to.Name, key.Name) && !(c.Unique() && later(from, to)) {
+						out = append(out, Link{From: Place{from.Name, c.Name}, To: Place{to.Name, key.Name}})
+					}
+				}
+			}
+		}
+	}
+	return out
+}
+
+// later keeps one of the two directions in which tables with the same unique column could refer to each other: to the larger.
+func later(from, to *Table) bool {
+	return from.Rows > to.Rows || from.Rows == to.Rows && from.Name > to.Name
+}
+
+func class(k value.Kind) int {
+	if k.Number() {
+		return 1
+	}
+	return 2
+}
+
+// refers tells whether a column's name means a table's key: the same name, or the table's name with the key's.
+func refers(name, table, key string) bool {
+	n, k := plain(name), plain(key)
+	if n == k {
+		return n != "id" && (keyName.MatchString(key) && len(n) > 2 || len(n) > 4)
+	}
+	one := singular(plain(table))
+	return n == one+k || n == plain(table)+k || (k == "id" || k == one+"id") && (n == one || n == one+"id") || strings.HasSuffix(n, k) && len(k) > 4 && keyName.MatchString(key)
+}
+
+// plain is a name without case and underscores.
+func plain(name string) string {
+	return strings.NewReplacer("_", "", " ", "", "-", "").Replace(strings.ToLower(name))
+}
+
+func singular(name string) string {
+	switch {
+	case strings.HasSuffix(name, "ies"):
+		return strings.TrimSuffix(name, "ies") + "y"
+	case strings.HasSuffix(name, "s") && !strings.HasSuffix(name, "ss"):
+		return strings.TrimSuffix(name, "s")
+	}
+	return name
+}

@@ -1,0 +1,243 @@
+// Package survey counts what core/profile judges: it asks a frozen dataset, through its own engine and sandbox, for the
+// statistics of its columns and of the joins that are likely.
+package survey
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"tovrel/core/profile"
+	"tovrel/core/table"
+	"tovrel/core/value"
+	"tovrel/engine"
+)
+
+const (
+	// manyValues bounds the distinct values that are kept of a column.
+	manyValues = 1000
+	// bins is how many parts a number's range is counted in.
+	bins = 12
+	// together is how many columns are counted in one query.
+	together = 40
+	// headRows is how many rows show a column's kind where the engine has no types.
+	headRows = 1000
+)
+
+// Queries runs queries on a dataset. It is *engine.Pool.
+type Queries interface {
+	Query(ctx context.Context, r engine.Request) (engine.Result, error)
+}
+
+// Dataset counts all tables of a dataset and the likely joins between them; parallel is how many queries run at once.
+func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table, parallel int) (*profile.Dataset, error) {
+	s := &surveyor{q, parallel}
+	d := &profile.Dataset{Name: name}
+	for _, t := range tables {
+		counted, err := s.table(ctx, t)
+		if err != nil {
+			return nil, fmt.Errorf("table %s: %w", t.Name, err)
+		}
+		d.Tables = append(d.Tables, counted)
+	}
+	links := profile.Candidates(d)
+	err := s.each(ctx, len(links), func(ctx context.Context, i int) error { return s.link(ctx, &links[i]) })
+	for _, l := range links {
+		if l.Rows > 0 && l.Orphans*2 <= l.Rows { // else the names meet and the values do not
+			d.Links = append(d.Links, l)
+		}
+	}
+	return d, err
+}
+
+type surveyor struct {
+	q        Queries
+	parallel int
+}
+
+func (s *surveyor) each(ctx context.Context, n int, do func(ctx context.Context, i int) error) error {
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(max(1, s.parallel))
+	for i := range n {
+		g.Go(func() error { return do(ctx, i) })
+	}
+	return g.Wait()
+}
+
+func (s *surveyor) rows(ctx context.Context, sql string) (*table.Table, error) {
+	result, err := s.q.Query(ctx, engine.Request{SQL: sql})
+	return result.Table, err
+}
+
+func (s *surveyor) table(ctx context.Context, t engine.Table) (*profile.Table, error) {
+	out := &profile.Table{Name: t.Name, Rows: t.Rows}
+	head, err := s.rows(ctx, fmt.Sprintf("SELECT * FROM %s LIMIT %d", identifier(t.Name), headRows))
+	if err != nil {
+		return nil, err
+	}
+	for i, c := range t.Columns {
+		out.Columns = append(out.Columns, &profile.Column{Name: c.Name, Type: c.Type, Kind: head.Columns[i].Type.Kind, Rows: t.Rows})
+	}
+	if t.Rows > 0 {
+		last, err := s.rows(ctx, fmt.Sprintf("SELECT * FROM %s LIMIT 1 OFFSET %d", identifier(t.Name), t.Rows-1))
+		if err != nil {
+			return nil, err
+		}
+		out.Last = last.Row(0)
+	}
+	for from := 0; from < len(out.Columns); from += together {
+		if err := s.counts(ctx, out, out.Columns[from:min(from+together, len(out.Columns))]); err != nil {
+			return nil, err
+		}
+	}
+	if err := s.blank(ctx, out); err != nil {
+		return nil, err
+	}
+	return out, s.each(ctx, len(out.Columns), func(ctx context.Context, i int) error { return s.values(ctx, out, out.Columns[i]) })
+}
+
+// ordered tells whether a column's cells have an order and few enough bytes to be counted.
+func ordered(c *profile.Column) bool {
+	return c.Kind != value.Blob && c.Kind != value.JSON && c.Kind != value.Null
+}
+
+// counts asks for the nulls, distinct values, range and sum of some columns at once.
+func (s *surveyor) counts(ctx context.Context, t *profile.Table, columns []*profile.Column) error {
+	var items []string
+	for _, c := range columns {
+		n := identifier(c.Name)
+		low, high, sum := "NULL", "NULL", "NULL"
+		if ordered(c) {
+			low, high = "min("+n+")", "max("+n+")"
+		}
+		if c.Kind.Number() {
+			sum = "sum(CAST(" + n + " AS DOUBLE PRECISION))"
+		}
+		items = append(items, "count("+n+")", "count(DISTINCT "+n+")", low, high, sum)
+	}
+	if len(items) == 0 {
+		return nil
+	}
+	got, err := s.rows(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+identifier(t.Name))
+	if err != nil {
+		return err
+	}
+	cells := got.Row(0)
+	for i, c := range columns {
+		filled, _ := cells[5*i].Small()
+		c.Nulls = t.Rows - filled
+		c.Distinct, _ = cells[5*i+1].Small()
+		c.Min, c.Max = cells[5*i+2], cells[5*i+3]
+		if f, ok := cells[5*i+4].Float64(); ok {
+			c.Sum = &f
+		}
+	}
+	return nil
+}
+
+// blank counts the rows that are null throughout.
+func (s *surveyor) blank(ctx context.Context, t *profile.Table) error {
+	var conditions []string
+	for _, c := range t.Columns {
+		if c.Nulls == 0 {
+			return nil
+		}
+		conditions = append(conditions, identifier(c.Name)+" IS NULL")
+	}
+	if len(conditions) == 0 {
+		return nil
+	}
+	got, err := s.rows(ctx, "SELECT count(*) FROM "+identifier(t.Name)+" WHERE "+strings.Join(conditions, " AND "))
+	if err != nil {
+		return err
+	}
+	t.Blank, _ = got.Columns[0].Value(0).Small()
+	return nil
+}
+
+// values asks for the commonest values, and how often each part of a number's range occurs.
+func (s *surveyor) values(ctx context.Context, t *profile.Table, c *profile.Column) error {
+	if !ordered(c) || c.Filled() == 0 {
+		return nil
+	}
+	n := identifier(c.Name)
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT %s, count(*) FROM %s WHERE %s IS NOT NULL GROUP BY %s ORDER BY 2 DESC, 1 LIMIT %d", n, identifier(t.Name), n, n, manyValues))
+	if err != nil {
+		return err
+	}
+	for row := range got.Rows() {
+		v := got.Columns[0].Value(row)
+		rows, _ := got.Columns[1].Value(row).Small()
+		c.Values = append(c.Values, profile.Count{Value: v, Text: v.String(), Rows: rows})
+	}
+	switch {
+	case c.Complete():
+		c.Bins = profile.BinsOf(c, bins)
+	case c.Kind.Number():
+		return s.bins(ctx, t, c)
+	}
+	return nil
+}
+
+func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column) error {
+	low, okLow := c.Min.Float64()
+	high, okHigh := c.Max.Float64()
+	if !okLow || !okHigh || !(high > low) || high-low > 1e300 {
+		return nil
+	}
+	n := "CAST(" + identifier(c.Name) + " AS DOUBLE PRECISION)"
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT CAST(floor((%s - %s) * %d / %s) AS INTEGER), count(*) FROM %s WHERE %s IS NOT NULL GROUP BY 1",
+		n, literal(low), bins, literal(high-low), identifier(t.Name), identifier(c.Name)))
+	var failure *engine.Failure
+	if errors.As(err, &failure) { // NaN among the numbers: they have no parts
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	c.Bins = make([]int64, bins)
+	for row := range got.Rows() {
+		at, _ := got.Columns[0].Value(row).Small()
+		rows, _ := got.Columns[1].Value(row).Small()
+		c.Bins[min(max(at, 0), bins-1)] += rows
+	}
+	return nil
+}
+
+func literal(f float64) string { return fmt.Sprintf("(%.17g)", f) }
+
+// link counts a likely join.
+func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
+	from, fromColumn, to, toColumn := identifier(l.From.Table), identifier(l.From.Column), identifier(l.To.Table), identifier(l.To.Column)
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(%s), count(DISTINCT %s) FROM %s", fromColumn, fromColumn, from))
+	if err != nil {
+		return err
+	}
+	l.Rows, _ = got.Columns[0].Value(0).Small()
+	distinct, _ := got.Columns[1].Value(0).Small()
+	if distinct > 0 {
+		l.PerKey = float64(l.Rows) / float64(distinct)
+	}
+	orphans := fmt.Sprintf("FROM %s WHERE %s IS NOT NULL AND %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", from, fromColumn, fromColumn, toColumn, to, toColumn)
+	if got, err = s.rows(ctx, "SELECT "+fromColumn+", count(*) "+orphans+" GROUP BY 1 ORDER BY 2 DESC, 1"); err != nil {
+		return err
+	}
+	for row := range got.Rows() {
+		rows, _ := got.Columns[1].Value(row).Small()
+		l.Orphans += rows
+		if len(l.Examples) < 3 {
+			l.Examples = append(l.Examples, got.Columns[0].Value(row).String())
+		}
+	}
+	got, err = s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM %s WHERE %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", to, toColumn, fromColumn, from, fromColumn))
+	if err != nil {
+		return err
+	}
+	l.Childless, _ = got.Columns[0].Value(0).Small()
+	return nil
+}
+
+func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }

@@ -1,0 +1,34 @@
+package view
+
+import "fmt"
+
+// Copy is a frozen copy of a dataset.
+type Copy struct {
+	Dataset     string `json:"dataset"`
+	Fingerprint string `json:"fingerprint"`
+}
+
+type tidiedForm struct {
+	Removed []Copy `json:"removed"`
+	Bytes   int64  `json:"bytes"`
+	DryRun  bool   `json:"dry_run"`
+}
+
+// Tidied shows the frozen copies that were removed, or would be.
+func Tidied(copies []Copy, bytes int64, dryRun bool) Screen {
+	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "fingerprint"}}}
+	for _, c := range copies {
+		g.Rows = append(g.Rows, []Cell{text(c.Dataset), text(c.Fingerprint)})
+	}
+	verb := "removed"
+	if dryRun {
+		verb = "would be removed"
+	}
+	screen := Screen{Data: tidiedForm{append([]Copy{}, copies...), bytes, dryRun}, Headline: []Text{{Text: fmt.Sprintf("%s %s (%.1f MB).", Plural(len(copies), "frozen copy", "frozen copies"), verb, float64(bytes)/(1<<20))}}}
+	if len(copies) == 0 {
+		screen.Headline = []Text{{Text: "Every frozen copy is needed by the present files or by a run."}}
+		return screen
+	}
+	screen.Parts = []Part{{Grid: g}}
+	return screen
+}

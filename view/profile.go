@@ -1,0 +1,174 @@
+package view
+
+import (
+	"fmt"
+	"strings"
+
+	"tovrel/core/profile"
+	"tovrel/core/value"
+)
+
+// ProfileColumn is the JSON form of a column's profile.
+type ProfileColumn struct {
+	Name     string         `json:"name"`
+	Type     string         `json:"type"`
+	Role     string         `json:"role"`
+	Reason   string         `json:"reason"`
+	Rows     int64          `json:"rows"`
+	Nulls    int64          `json:"nulls"`
+	Distinct int64          `json:"distinct"`
+	Min      value.Value    `json:"min"`
+	Max      value.Value    `json:"max"`
+	Top      []ProfileValue `json:"top"`
+	Bins     []int64        `json:"histogram"`
+}
+
+// ProfileValue is a value with its count.
+type ProfileValue struct {
+	Value string `json:"value"`
+	Rows  int64  `json:"rows"`
+}
+
+// ProfileTable is the JSON form of a table's profile.
+type ProfileTable struct {
+	Name    string          `json:"name"`
+	Rows    int64           `json:"rows"`
+	Columns []ProfileColumn `json:"columns"`
+}
+
+// ProfileJoin is the JSON form of a likely join.
+type ProfileJoin struct {
+	From        string  `json:"from"`
+	To          string  `json:"to"`
+	Cardinality string  `json:"cardinality"`
+	RowsPerKey  float64 `json:"rows_per_key"`
+	Orphans     int64   `json:"orphans"`
+	OrphanShare float64 `json:"orphan_share"`
+	Childless   int64   `json:"childless"`
+}
+
+type profileForm struct {
+	Dataset string         `json:"dataset"`
+	Tables  []ProfileTable `json:"tables"`
+	Joins   []ProfileJoin  `json:"joins"`
+}
+
+// topShown is how many of the commonest values are shown to people; machines get topKept.
+const (
+	topShown = 3
+	topKept  = 10
+)
+
+// Profile shows what was counted of a dataset and what its columns seem to be.
+func Profile(d *profile.Dataset) Screen {
+	form := profileForm{d.Name, []ProfileTable{}, []ProfileJoin{}}
+	machine := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "table"}, {Name: "column"}, {Name: "type"}, {Name: "role"}, {Name: "reason"}, {Name: "rows", Right: true},
+		{Name: "nulls", Right: true}, {Name: "distinct", Right: true}, {Name: "min"}, {Name: "max"}, {Name: "top"}}}
+	screen := Screen{}
+	rows := int64(0)
+	for _, t := range d.Tables {
+		rows += t.Rows
+		item := ProfileTable{Name: t.Name, Rows: t.Rows, Columns: []ProfileColumn{}}
+		g := &Grid{Columns: []Column{{Name: "column", Keep: true}, {Name: "type", Keep: true}, {Name: "role", Keep: true}, {Name: "distinct", Right: true, Keep: true},
+			{Name: "nulls", Right: true, Keep: true}, {Name: "spread"}, {Name: "from"}, {Name: "to"}, {Name: "commonest"}}}
+		for _, c := range t.Columns {
+			p := profiled(d, t, c)
+			item.Columns = append(item.Columns, p)
+			g.Rows = append(g.Rows, []Cell{text(p.Name), text(strings.ToLower(p.Type)), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(c.Bins)},
+				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
+			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason), count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
+				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
+		}
+		form.Tables = append(form.Tables, item)
+		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, Plural(int(t.Rows), "row", "rows")), Grid: g})
+	}
+	if g := joinGrid(d.Links, &form); g != nil {
+		screen.Parts = append(screen.Parts, Part{Title: "Likely joins", Grid: g})
+	}
+	screen.Parts = append(screen.Parts, Part{Grid: machine})
+	screen.Data = form
+	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name, Plural(len(d.Tables), "table", "tables"), Plural(int(rows), "row", "rows"), Plural(len(d.Links), "likely join", "likely joins"))}}
+	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this with `tovrel data profile %s --write`.", d.Name, d.Name)}
+	return screen
+}
+
+func profiled(d *profile.Dataset, t *profile.Table, c *profile.Column) ProfileColumn {
+	role, why := profile.RoleOf(d, t, c)
+	p := ProfileColumn{Name: c.Name, Type: c.Type, Role: string(role), Reason: why, Rows: c.Rows, Nulls: c.Nulls, Distinct: c.Distinct, Min: c.Min, Max: c.Max,
+		Top: []ProfileValue{}, Bins: append([]int64{}, c.Bins...)}
+	for _, v := range c.Values[:min(topKept, len(c.Values))] {
+		p.Top = append(p.Top, ProfileValue{v.Text, v.Rows})
+	}
+	return p
+}
+
+func nullCell(c *profile.Column) Cell {
+	if c.Nulls == 0 {
+		return Cell{Text: "0", Shown: "–", Tone: Faint}
+	}
+	return Cell{Text: fmt.Sprint(c.Nulls), Shown: Percent(float64(c.Nulls) / float64(c.Rows))}
+}
+
+// edge is the least or largest value, short enough for a column of its own.
+func edge(v value.Value) string {
+	if v.IsNull() {
+		return ""
+	}
+	return v.String()
+}
+
+// commonest lists the values that occur most; values that occur once each are examples.
+func commonest(c *profile.Column) string {
+	var parts []string
+	for _, v := range c.Values[:min(topShown, len(c.Values))] {
+		if v.Rows == 1 {
+			parts = append(parts, v.Text)
+		} else {
+			parts = append(parts, fmt.Sprintf("%s (%s)", v.Text, Percent(float64(v.Rows)/float64(max(c.Filled(), 1)))))
+		}
+	}
+	if len(c.Values) > topShown {
+		parts = append(parts, "…")
+	}
+	return strings.Join(parts, ", ")
+}
+
+var blocks = []rune("▁▂▃▄▅▆▇█")
+
+// spark draws counts as a row of bars; an empty part is a space.
+func spark(bins []int64) string {
+	most := int64(0)
+	for _, n := range bins {
+		most = max(most, n)
+	}
+	var b strings.Builder
+	for _, n := range bins {
+		if n == 0 {
+			b.WriteByte(' ')
+			continue
+		}
+		b.WriteRune(blocks[min(int(n*int64(len(blocks))/(most+1)), len(blocks)-1)])
+	}
+	return b.String()
+}
+
+func joinGrid(links []profile.Link, form *profileForm) *Grid {
+	g := &Grid{Columns: []Column{{Name: "from", Keep: true}, {Name: "to", Keep: true}, {Name: "cardinality"}, {Name: "rows a key", Right: true}, {Name: "orphans", Right: true}, {Name: "without rows", Right: true}}}
+	for _, l := range links {
+		j := ProfileJoin{From: l.From.String(), To: l.To.String(), Cardinality: "many to one", RowsPerKey: l.PerKey, Orphans: l.Orphans, Childless: l.Childless}
+		if l.PerKey == 1 {
+			j.Cardinality = "one to one"
+		}
+		j.OrphanShare = float64(l.Orphans) / float64(max(l.Rows, 1))
+		form.Joins = append(form.Joins, j)
+		orphans := count(int(l.Orphans))
+		if l.Orphans > 0 {
+			orphans.Tone = Lucky
+		}
+		g.Rows = append(g.Rows, []Cell{text(j.From), text(j.To), text(j.Cardinality), text(fmt.Sprintf("%.1f", l.PerKey)), orphans, count(int(l.Childless))})
+	}
+	if len(g.Rows) == 0 {
+		return nil
+	}
+	return g
+}

@@ -1,0 +1,74 @@
+package workspace
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"tovrel/core/briefing"
+	"tovrel/core/profile"
+	"tovrel/trouble"
+)
+
+// ReadBriefing reads a dataset's briefing; nil where it has none. Defects of the file are source.Problems.
+func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
+	if d.Briefing == "" {
+		return nil, nil
+	}
+	text, err := os.ReadFile(w.Path(d.Briefing))
+	if errors.Is(err, fs.ErrNotExist) {
+		return nil, trouble.New(trouble.Unreadable, "%s: the briefing %s of dataset %s does not exist; write it with `tovrel data profile %s --write`", d.At, d.Briefing, d.Name, d.Name)
+	}
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "the briefing %s cannot be read: %w", d.Briefing, err)
+	}
+	b, problems := briefing.Parse(d.Briefing, text)
+	if len(problems) > 0 {
+		return nil, trouble.As(trouble.Unreadable, problems)
+	}
+	return b, nil
+}
+
+// WriteBriefing makes or extends a dataset's briefing by what was counted, and names it in tovrel.yaml where that does not name
+// one. Everything that is there stays as it is. It gives the briefing's path.
+func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, error) {
+	path := d.Briefing
+	if path == "" {
+		path = filepath.ToSlash(filepath.Join("briefings", d.Name+".yaml"))
+	}
+	text, err := os.ReadFile(w.Path(path))
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return "", trouble.New(trouble.Unreadable, "the briefing %s cannot be read: %w", path, err)
+	}
+	extended, err := briefing.Extend(path, text, facts)
+	if err != nil {
+		return "", trouble.As(trouble.Unreadable, err)
+	}
+	if string(extended) != string(text) {
+		if err := os.MkdirAll(filepath.Dir(w.Path(path)), 0o755); err != nil {
+			return "", trouble.New(trouble.Unreadable, "the folder of %s cannot be made: %w", path, err)
+		}
+		if err := replaceFile(w.Path(path), extended); err != nil {
+			return "", err
+		}
+	}
+	if d.Briefing != "" {
+		return path, nil
+	}
+	return path, w.nameBriefing(d.Name, path)
+}
+
+// nameBriefing adds a dataset's briefing: key to tovrel.yaml.
+func (w *Workspace) nameBriefing(dataset, path string) error {
+	config := filepath.Join(w.Root, ConfigName)
+	text, err := os.ReadFile(config)
+	if err != nil {
+		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
+	}
+	added, err := addLines(text, []string{"datasets", dataset}, []string{"briefing: " + path})
+	if err != nil {
+		return err
+	}
+	return replaceFile(config, added)
+}
