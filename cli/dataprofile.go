@@ -57,7 +57,7 @@ func newDataInspectCmd(a *app) *cobra.Command {
 				if err != nil {
 					return err
 				}
-				findings = append(findings, briefing.Check(said, facts, questions)...)
+				findings = append(briefing.Settled(said, findings), briefing.Check(said, facts, questions)...)
 			}
 			profile.Sort(findings)
 			if err := a.show(view.Findings(d.Name, findings)); err != nil {

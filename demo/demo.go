@@ -32,7 +32,26 @@ func Write(ctx context.Context, dir string, parquet Parquet) error {
 	if err := writeEmbedded(dir); err != nil {
 		return err
 	}
-	data := filepath.Join(dir, "data", "dairy")
+	if err := writeDairy(ctx, filepath.Join(dir, "data", "dairy"), parquet); err != nil {
+		return err
+	}
+	return writeToolshed(filepath.Join(dir, "data", "toolshed"))
+}
+
+func writeToolshed(data string) error {
+	if err := os.MkdirAll(data, 0o755); err != nil {
+		return err
+	}
+	s := makeToolshed()
+	for path, text := range map[string]string{"members.csv": s.memberRows.String(), "loans.csv": s.loanRows.String(), "repairs.csv": s.workRows.String()} {
+		if err := os.WriteFile(filepath.Join(data, path), []byte(text), 0o644); err != nil {
+			return err
+		}
+	}
+	return writeTools(data)
+}
+
+func writeDairy(ctx context.Context, data string, parquet Parquet) error {
 	if err := os.MkdirAll(data, 0o755); err != nil {
 		return err
 	}

@@ -38,6 +38,19 @@ func Check(b *Briefing, d *profile.Dataset, questions []Golden) []profile.Findin
 	return c.found
 }
 
+// Settled leaves out the findings that a briefing already answers: a unit that it gives, a column that it hides or explains.
+func Settled(b *Briefing, findings []profile.Finding) []profile.Finding {
+	var open []profile.Finding
+	for _, f := range findings {
+		said := b.Column(profile.Place{Table: f.Table, Column: f.Column})
+		settled := said != nil && (said.Hide && f.Severity != profile.Error || f.Code == "unit-in-name" && said.Unit != "" || f.Code == "named-alike" && said.About != "")
+		if !settled {
+			open = append(open, f)
+		}
+	}
+	return open
+}
+
 type checker struct {
 	b     *Briefing
 	d     *profile.Dataset

@@ -91,7 +91,7 @@ func blankRows(_ *Dataset, t *Table) []Finding {
 	if t.Blank == 0 {
 		return nil
 	}
-	return []Finding{{Severity: Warning, Code: "blank-rows", Table: t.Name, Message: fmt.Sprintf("%d rows hold nothing but nulls", t.Blank), Remedy: "remove them from the file"}}
+	return []Finding{{Severity: Warning, Code: "blank-rows", Table: t.Name, Message: verb(t.Blank, "row holds", "rows hold") + " nothing but nulls", Remedy: "remove them from the file"}}
 }
 
 func orphans(d *Dataset) []Finding {
@@ -101,7 +101,7 @@ func orphans(d *Dataset) []Finding {
 			continue
 		}
 		f := Finding{Severity: Warning, Code: "orphans", Table: l.From.Table, Column: l.From.Column,
-			Message: fmt.Sprintf("%d of %d rows have no counterpart in %s: an inner join drops them", l.Orphans, l.Rows, l.To),
+			Message: fmt.Sprintf("%d of %d rows without a counterpart in %s: an inner join drops them", l.Orphans, l.Rows, l.To),
 			Remedy:  "add the missing rows, or say in the briefing's notes what they mean"}
 		if len(l.Examples) > 0 {
 			f.Example = l.Examples[0]
@@ -120,7 +120,7 @@ func keyNotUnique(d *Dataset, t *Table) []Finding {
 			continue
 		}
 		f := Finding{Severity: Error, Code: "key-not-unique", Table: t.Name, Column: c.Name,
-			Message: fmt.Sprintf("looks like the table's key, but %d rows repeat a value: joins on it multiply rows", repeated),
+			Message: "looks like the table's key, but " + verb(repeated, "row repeats", "rows repeat") + " a value: joins on it multiply rows",
 			Remedy:  "remove the repeated rows, or say in the briefing what tells them apart"}
 		if len(c.Values) > 0 && c.Values[0].Rows > 1 {
 			f.Example = fmt.Sprintf("%s occurs %d times", c.Values[0].Text, c.Values[0].Rows)
@@ -128,6 +128,14 @@ func keyNotUnique(d *Dataset, t *Table) []Finding {
 		out = append(out, f)
 	}
 	return out
+}
+
+// verb is "1 row holds" or "3 rows hold".
+func verb(n int64, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }
 
 func refersElsewhere(d *Dataset, t *Table, c *Column) bool {

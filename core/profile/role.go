@@ -77,7 +77,7 @@ func Candidates(d *Dataset) []Link {
 	var out []Link
 	for _, to := range d.Tables {
 		for _, key := range to.Columns {
-			if !key.Unique() || key.Rows < 2 || key.Kind != value.Int && key.Kind != value.Text {
+			if !nearlyUnique(key) || key.Rows < 2 || key.Kind != value.Int && key.Kind != value.Text {
 				continue
 			}
 			for _, from := range d.Tables {
@@ -91,6 +91,9 @@ func Candidates(d *Dataset) []Link {
 	}
 	return out
 }
+
+// nearlyUnique tells a key, also one with a few rows that were entered twice.
+func nearlyUnique(c *Column) bool { return c.Nulls == 0 && c.Distinct*100 >= c.Rows*95 }
 
 // later keeps one of the two directions in which tables with the same unique column could refer to each other: to the larger.
 func later(from, to *Table) bool {

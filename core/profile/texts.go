@@ -48,7 +48,7 @@ func nullWords(_ *Table, c *Column) *Finding {
 	if len(found) == 0 || rows*2 > c.Filled() && c.Distinct > 1 {
 		return nil
 	}
-	return &Finding{Severity: Warning, Code: "null-words", Message: fmt.Sprintf("%d rows hold a word that means nothing: %s; they count and group as values", rows, strings.Join(found, ", ")),
+	return &Finding{Severity: Warning, Code: "null-words", Message: fmt.Sprintf("%s a word that means nothing: %s; it counts and groups as a value", verb(rows, "row holds", "rows hold"), strings.Join(found, ", ")),
 		Example: strings.Trim(found[0], `"`), Remedy: "read them as null with null-words: [" + strings.Join(found, ", ") + "] for the table in tovrel.yaml"}
 }
 
@@ -79,11 +79,11 @@ func formattedNumbers(_ *Table, c *Column) *Finding {
 		}
 		return false
 	}
-	any, _ := share(c, formatted)
+	some, _ := share(c, formatted)
 	part, _ := share(c, func(s string) bool {
 		return formatted(s) || plainNumber.MatchString(s) || nullLike[strings.ToLower(strings.TrimSpace(s))]
 	})
-	if part < mostly || any == 0 {
+	if part < mostly || some == 0 {
 		return nil
 	}
 	words, example := "", ""
@@ -106,6 +106,9 @@ var (
 func lostInformation(_ *Table, c *Column) *Finding {
 	if c.Kind != value.Text || c.Distinct == 0 {
 		return nil
+	}
+	if formattedNumbers(nil, c) != nil {
+		return nil // it is numbers, written in another way
 	}
 	digits, _ := share(c, plainNumber.MatchString)
 	zeros, zero := share(c, leadingZero.MatchString)
@@ -205,7 +208,7 @@ func spelling(_ *Table, c *Column) *Finding {
 	if groups == 0 {
 		return nil
 	}
-	return &Finding{Severity: Error, Code: "mixed-case", Message: fmt.Sprintf("%d categories are spelled in more than one way: each spelling is a group of its own", groups),
+	return &Finding{Severity: Error, Code: "mixed-case", Message: verb(int64(groups), "category is", "categories are") + " spelled in more than one way: each spelling is a group of its own",
 		Example: strings.Join(example, " / "), Remedy: "spell each category one way in the file"}
 }
 
