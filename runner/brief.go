@@ -28,32 +28,43 @@ func (e *Expectation) brief(b *briefing.Briefing) {
 		if item.Name == "" {
 			item = query.Item{Column: query.Column{Name: c.Name}, Values: true, Unit: item == query.Item{} && len(e.items) == 0}
 		}
-		said := find(b, item.Column)
-		if said == nil {
-			continue
-		}
-		if item.Unit {
+		said := find(b, item.Column, anyColumn)
+		if said != nil && item.Unit {
 			e.Known.Units[i] = said.Unit
 		}
-		if item.Values && len(said.Codes) > 0 {
-			e.Known.Labels[i] = map[string]string{}
-			for _, code := range said.Codes {
-				e.Known.Labels[i][code.Value] = code.Label
-			}
+		if said != nil {
+			e.Known.Synonyms[c.Name] = append(append([]string(nil), said.Synonyms...), said.Name)
 		}
-		e.Known.Synonyms[c.Name] = append(append([]string(nil), said.Synonyms...), said.Name)
+		if said == nil || !coded(said) {
+			said = find(b, query.Column{Name: c.Name}, coded)
+		}
+		if said != nil && item.Values && coded(said) {
+			e.Known.Labels[i] = labelsOf(said)
+		}
 	}
 }
 
-// find is what a briefing says of a column; without its table, of the only column of that name.
-func find(b *briefing.Briefing, c query.Column) *briefing.Column {
+func anyColumn(*briefing.Column) bool { return true }
+
+func coded(c *briefing.Column) bool { return len(c.Codes) > 0 }
+
+func labelsOf(c *briefing.Column) map[string]string {
+	labels := map[string]string{}
+	for _, code := range c.Codes {
+		labels[code.Value] = code.Label
+	}
+	return labels
+}
+
+// find is what a briefing says of a column; without its table, of the only fitting column of that name.
+func find(b *briefing.Briefing, c query.Column, fits func(*briefing.Column) bool) *briefing.Column {
 	var found *briefing.Column
 	for ti, t := range b.Tables {
 		if c.Table != "" && !strings.EqualFold(t.Name, c.Table) {
 			continue
 		}
 		for ci, said := range t.Columns {
-			if !strings.EqualFold(said.Name, c.Name) {
+			if !strings.EqualFold(said.Name, c.Name) || !fits(&t.Columns[ci]) {
 				continue
 			}
 			if found != nil {

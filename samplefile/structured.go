@@ -159,7 +159,7 @@ func (h *held) add(v any) *string {
 	case bool:
 		h.ints, text = true, map[bool]string{true: "1", false: "0"}[x]
 	case []byte:
-		h.blobs, text = true, `\x`+strings.ToUpper(strings.Join(pairs(hex.EncodeToString(x)), `\x`))
+		h.blobs, text = true, `\x`+strings.Join(pairs(hex.EncodeToString(x)), `\x`)
 		if len(x) == 0 {
 			text = ""
 		}

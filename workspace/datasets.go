@@ -116,7 +116,7 @@ func (c *config) table(e yamldoc.Entry) Table {
 	if ending := filepath.Ext(t.File); !samplefile.Readable(t.File) && !strings.Contains(ending, "*") {
 		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+strings.Join(samplefile.Endings(), ", "))
 	}
-	if lower := strings.ToLower(t.File); t.Types != nil && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
+	if lower := strings.ToLower(t.File); len(t.Types) > 0 && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
 		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own", "leave them out")
 	}
 	return t

@@ -30,7 +30,7 @@ var forbiddenFunctions = map[string]bool{"current_setting": true, "getvariable":
 	"current_connection_id": true, "txid_current": true, "current_transaction_id": true, "parse_duckdb_log_message": true}
 
 // systemPrefixes are of system tables and functions that tell about the machine and the engine.
-var systemPrefixes = []string{"duckdb_", "pragma_", "pg_", "sqlite_"}
+var systemPrefixes = []string{"information_schema", "duckdb_", "pragma_", "pg_", "sqlite_"}
 
 // internalPrefixes are of functions alone that do so.
 var internalPrefixes = []string{"inet_", "__internal", "icu_", "has_", "sql_auto_complete"}
