@@ -98,13 +98,13 @@ func TestBinaryFiles(t *testing.T) {
 	require.Contains(t, string(config), `      farms: {file: "farm.sqlite", table: "farms"}`)
 	require.Contains(t, string(config), `      sheet1: {file: "book.xlsx", sheet: "Sheet1"}`)
 	for sql, want := range map[string]string{
-		"SELECT b FROM wide ORDER BY a":      "b\nä\nö\n",
-		"SELECT b FROM latin":                "b\nKäse\n",
-		"SELECT n FROM things":               "n\n1\n",
-		"SELECT * FROM loads ORDER BY id":    "id,farm_id,day,code,litres,mixed,raw\n1,1,2031-01-01,007,1.5,1,\\x00ff\n2,1,2031-01-02,8,2,x,\n",
-		"SELECT * FROM sheet1 ORDER BY code": "code,day,column_3,price\n007,2031-01-01 00:00:00,a,1.25\n008,2031-01-02 12:00:00,b,3\n009,,,3\n",
-		"SELECT * FROM other":                "x,y\ntrue,z\n",
-		"SELECT typeof(day), typeof(litres), typeof(raw) FROM loads LIMIT 1": "typeof(\"day\"),typeof(litres),typeof(raw)\nDATE,DOUBLE,BLOB\n",
+		"SELECT b FROM wide ORDER BY a":                                   "b\nä\nö\n",
+		"SELECT b FROM latin":                                             "b\nKäse\n",
+		"SELECT n FROM things":                                            "n\n1\n",
+		"SELECT * FROM loads ORDER BY id":                                 "id,farm_id,day,code,litres,mixed,raw\n1,1,2031-01-01,007,1.5,1,\\x00ff\n2,1,2031-01-02,8,2,x,\n",
+		"SELECT * FROM sheet1 ORDER BY code":                              "code,day,column_3,price\n007,2031-01-01 00:00:00,a,1.25\n008,2031-01-02 12:00:00,b,3\n009,,,3\n",
+		"SELECT * FROM other":                                             "x,y\ntrue,z\n",
+		"SELECT typeof(litres) AS l, typeof(raw) AS r FROM loads LIMIT 1": "l,r\nDOUBLE,BLOB\n",
 	} {
 		got := tovrel(t, dir, "data", "query", "all", sql, "--output", "csv")
 		require.Equal(t, want, got.out, "%s %s", sql, got.err)

@@ -57,7 +57,7 @@ func findingLines(f profile.Finding) []Text {
 	}
 	message := f.Message
 	if f.Example != "" {
-		message += ", such as " + f.Example
+		message += ", e.g. " + f.Example
 	}
 	return []Text{
 		{Tone: severityTone[f.Severity], Text: fmt.Sprintf("%-7s  %s  %s", f.Severity, f.Code, at)},

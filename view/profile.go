@@ -74,7 +74,7 @@ func Profile(d *profile.Dataset) Screen {
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
 			item.Columns = append(item.Columns, p)
-			g.Rows = append(g.Rows, []Cell{text(p.Name), text(strings.ToLower(p.Type)), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(c.Bins)},
+			g.Rows = append(g.Rows, []Cell{text(p.Name), text(strings.ToLower(p.Type)), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(spread(c))},
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
 			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason), count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
@@ -131,6 +131,18 @@ func commonest(c *profile.Column) string {
 		parts = append(parts, "…")
 	}
 	return strings.Join(parts, ", ")
+}
+
+// spread is how a column's cells lie over its range; of a category, how often its commonest values occur.
+func spread(c *profile.Column) []int64 {
+	if c.Bins != nil || c.Distinct == c.Filled() || !c.Complete() && c.Kind != value.Text {
+		return c.Bins
+	}
+	var counts []int64
+	for _, v := range c.Values[:min(len(c.Values), topKept)] {
+		counts = append(counts, v.Rows)
+	}
+	return counts
 }
 
 var blocks = []rune("▁▂▃▄▅▆▇█")

@@ -50,7 +50,7 @@ func measure() error {
 	if err != nil {
 		return err
 	}
-	frozen, err := filepath.Glob(filepath.Join(dir, ".tovrel", "frozen", "*.duckdb"))
+	frozen, err := filepath.Glob(filepath.Join(dir, ".tovrel", "frozen", "dairy-*.duckdb"))
 	if err != nil || len(frozen) != 1 {
 		return fmt.Errorf("one frozen dataset is expected, there are %d: %w", len(frozen), err)
 	}

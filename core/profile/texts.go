@@ -189,14 +189,14 @@ func spelling(_ *Table, c *Column) *Finding {
 		if written[key] == nil {
 			order = append(order, key)
 		}
-		written[key] = append(written[key], v.Text)
+		written[key] = append(written[key], fmt.Sprintf("%q", v.Text))
 	}
 	var example []string
 	groups := 0
 	for _, key := range order {
 		spellings := map[string]bool{}
 		for _, s := range written[key] {
-			spellings[strings.TrimSpace(s)] = true
+			spellings[strings.TrimSpace(strings.Trim(s, `"`))] = true
 		}
 		if len(spellings) > 1 {
 			groups++

@@ -11,6 +11,7 @@ Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 server=$!
 sleep 1
 
+size=9 geometry=158x52
 shoot() { # NAME COMMAND…
 	name=$1
 	shift
@@ -23,7 +24,7 @@ touch "$work/ready"
 sleep 30
 SCRIPT
 	rm -f "$work/ready"
-	DISPLAY=:97 LANG=C.UTF-8 xterm -u8 -fa 'DejaVu Sans Mono' -fs 9 -geometry 158x52+0+0 -bg '#fbfbf8' -fg '#222222' \
+	DISPLAY=:97 LANG=C.UTF-8 xterm -u8 -fa 'DejaVu Sans Mono' -fs "$size" -geometry "$geometry+0+0" -bg '#fbfbf8' -fg '#222222' \
 		-e bash "$work/run.sh" &
 	window=$!
 	while [ ! -f "$work/ready" ]; do sleep 0.2; done
@@ -39,3 +40,7 @@ cp "$work/demo/data/dairy/codes.csv" "$work/demo/expected.csv"
 sed 's/North Vale/Northvale/; /Old Lock/d' "$work/demo/data/dairy/codes.csv" >"$work/demo/answer.csv"
 shoot match tovrel match expected.csv answer.csv
 shoot data-list tovrel data list
+size=7 geometry=204x66
+shoot profile tovrel data profile toolshed
+size=9 geometry=158x52
+shoot inspect tovrel data inspect toolshed

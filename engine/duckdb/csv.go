@@ -130,7 +130,7 @@ func (l *loading) guess(ctx context.Context) error {
 		}
 	}
 	for i, n := range l.names {
-		inferred := table.Infer(cells[i])
+		inferred := infer(cells[i])
 		c := loadColumn{columnType: engineType(inferred)}
 		if known := l.known(n); known != nil {
 			if c.columnType, c.texts = engineType(*known), known.Kind == value.Text; c.texts && inferred.Kind.Temporal() {
@@ -143,6 +143,30 @@ func (l *loading) guess(ctx context.Context) error {
 		l.columns = append(l.columns, c)
 	}
 	return nil
+}
+
+// infer is table.Infer, but that dates among timestamps are timestamps at midnight: a spreadsheet shows both in one column.
+func infer(cells []table.Cell) value.Type {
+	t := table.Infer(cells)
+	if t.Kind != value.Text {
+		return t
+	}
+	some := false
+	for _, c := range cells {
+		if c.Null {
+			continue
+		}
+		_, notDate := value.Parse(c.Text, value.Type{Kind: value.Date})
+		_, notTime := value.Parse(c.Text, value.Type{Kind: value.Timestamp})
+		if notDate != nil && notTime != nil {
+			return t
+		}
+		some = true
+	}
+	if some {
+		return value.Type{Kind: value.Timestamp}
+	}
+	return t
 }
 
 // known is the type that a column has in the files themselves; nil where it is to be inferred.
