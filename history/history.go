@@ -22,7 +22,7 @@ import (
 )
 
 // version is of the store's form. A newer one is refused.
-const version = 1
+const version = 2
 
 const form = `
 CREATE TABLE run (
@@ -42,7 +42,16 @@ CREATE TABLE result (          -- tables by the digest of their content
   digest TEXT PRIMARY KEY,
   body BLOB NOT NULL
 ) STRICT;
-CREATE INDEX run_translator ON run(translator, id);`
+CREATE INDEX run_translator ON run(translator, id);` + replies
+
+// replies are what was answered before it was judged; they came with form 2.
+const replies = `
+CREATE TABLE reply (
+  run INTEGER NOT NULL REFERENCES run(id),
+  place INTEGER NOT NULL,      -- in the plan
+  body TEXT NOT NULL,
+  PRIMARY KEY (run, place)
+) STRICT;`
 
 // Store is an open history.
 type Store struct {
@@ -83,7 +92,11 @@ func (s *Store) prepare() error {
 	case has == version:
 		return nil
 	}
-	if _, err := tx.Exec(form + fmt.Sprintf("PRAGMA user_version = %d;", version)); err != nil {
+	missing := form
+	if has == 1 {
+		missing = replies
+	}
+	if _, err := tx.Exec(missing + fmt.Sprintf("PRAGMA user_version = %d;", version)); err != nil {
 		return err
 	}
 	return tx.Commit()
@@ -135,10 +148,68 @@ func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
 			return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 		}
 	}
-	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+	if _, err := tx.Exec("INSERT OR REPLACE INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	if _, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	return trouble.As(trouble.Unreachable, tx.Commit())
+}
+
+// Reply is an answer that is not judged yet, in the runner's own form, under the key of its attempt.
+type Reply struct {
+	Place int             `json:"place"`
+	Key   string          `json:"key"`
+	Body  json.RawMessage `json:"body"`
+}
+
+// KeepReply stores an answer before it is judged, so that it need not be asked for again.
+func (s *Store) KeepReply(runID, place int, reply Reply) error {
+	body, err := json.Marshal(reply)
+	if err != nil {
+		return err
+	}
+	if _, err := s.db.Exec("INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place, string(body)); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	return nil
+}
+
+// Replies reads the answers of a run that are not judged yet.
+func (s *Store) Replies(runID int) ([]Reply, error) {
+	rows, err := s.db.Query("SELECT body FROM reply WHERE run = ? ORDER BY place", runID)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collect[Reply](rows)
+}
+
+// Placed is an attempt with its place in the store.
+type Placed struct {
+	Place   int
+	Attempt run.Attempt
+}
+
+// Placed reads a run's attempts with their places.
+func (s *Store) Placed(runID int) (placed []Placed, err error) {
+	rows, err := s.db.Query("SELECT place, body FROM attempt WHERE run = ? ORDER BY place", runID)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	for rows.Next() {
+		var p Placed
+		var body string
+		if err := rows.Scan(&p.Place, &body); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		if err := json.Unmarshal([]byte(body), &p.Attempt); err != nil {
+			return nil, trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
+		}
+		placed = append(placed, p)
+	}
+	return placed, trouble.As(trouble.Unreachable, rows.Err())
 }
 
 // Stored is a table as it is kept, under the digest of its content.

@@ -3,13 +3,10 @@ package runner
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"strings"
-	"time"
 
 	"tovrel/core/fault"
-	"tovrel/core/golden"
 	"tovrel/core/match"
 	"tovrel/core/run"
 	"tovrel/core/score"
@@ -25,13 +22,6 @@ type judged struct {
 	tables  []history.Stored
 }
 
-// record starts an attempt from what a translator returned.
-func (t *task) record(answered translator.Answered) run.Attempt {
-	a := run.Attempt{Question: t.name, Wording: t.wording, Latency: answered.Latency, Cost: answered.Reply.Usage.Cost,
-		Query: answered.Reply.Query, Raw: verbatim(answered.Raw)}
-	return a
-}
-
 // verbatim keeps a reply as it is where it is JSON, else as a JSON string.
 func verbatim(raw []byte) json.RawMessage {
 	if len(raw) == 0 {
@@ -44,58 +34,32 @@ func verbatim(raw []byte) json.RawMessage {
 	return b
 }
 
-// undelivered judges an ask that brought nothing usable.
-func (t *task) undelivered(answered translator.Answered, f *translator.Failure) judged {
-	a := t.record(answered)
-	a.Verdict = score.Failed
-	a.Why = f.Message
-	a.Faults = []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: f.Message}}
-	if f.Code == fault.Transport {
-		a.Verdict, a.Reason = score.Unscored, fault.ReasonTransport
-	}
-	return judged{attempt: a}
-}
-
 // unscored is an attempt that could not be judged.
 func unscored(a run.Attempt, reason fault.Reason, why string) judged {
 	a.Verdict, a.Reason, a.Why = score.Unscored, reason, why
 	return judged{attempt: a}
 }
 
-// notBuilt says which questions are not asked yet, and why; "" for those that are.
-func notBuilt(q *golden.Question) string {
-	switch {
-	case q.After != nil:
-		return "follow-ups are not asked yet"
-	case q.Expect != golden.ExpectAnswer:
-		return fmt.Sprintf("questions with expect: %s are not asked yet", q.Expect)
+// judge tells what a reply is worth: first what it does (answer, ask back, decline), then what its answer says.
+func (w *running) judge(ctx context.Context, t *task, out replied) (judged, error) {
+	a := t.record(out)
+	reply := out.answered.Reply
+	j, decided, err := w.stance(ctx, t, a, reply)
+	if decided || err != nil {
+		return j, err
 	}
-	return ""
-}
-
-// judge runs a reply's query, or takes its table, and matches it against every accepted answer.
-func (t *task) judge(ctx context.Context, answered translator.Answered) (judged, error) {
-	a := t.record(answered)
-	reply := answered.Reply
-	var answer *table.Table
-	switch {
-	case reply.Query != "":
-		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: len(t.place.Briefing.Hidden()) > 0})
-		if f, ok := Failure(err); ok {
-			return t.failed(a, f), nil
+	part := chosenPart(reply, w.plan.Score)
+	if part == "" {
+		a.Verdict, a.Why = score.Failed, fmt.Sprintf("the reply has no %s, which is the part that is judged", w.plan.Score)
+		a.Faults = []fault.Fault{{Code: fault.MalformedReply, Certainty: fault.Proved, Evidence: a.Why}}
+		return judged{attempt: a}, nil
+	}
+	answer, failure, err := w.partTable(ctx, t, &a, reply, part)
+	if failure != nil || err != nil {
+		if failure != nil {
+			return t.failed(a, failure), nil
 		}
-		if err != nil {
-			return judged{}, err
-		}
-		answer, a.Ran, a.Instead = result.Table, result.Elapsed, result.Instead
-		t.hidden = hidden(t.place.Briefing, result.Tree)
-	case reply.Table != nil:
-		var err error
-		if answer, err = table.FromJSON(reply.Table); err != nil {
-			return judged{}, err // ParseReply read it already
-		}
-	case reply.Text == "":
-		return unscored(a, fault.ReasonNotBuilt, "replies that ask back or decline are not judged yet"), nil
+		return judged{}, err
 	}
 	expectations, err := t.place.expectations(ctx, t.chosen)
 	if err != nil {
@@ -104,10 +68,110 @@ func (t *task) judge(ctx context.Context, answered translator.Answered) (judged,
 		}
 		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
 	}
+	expectations = t.counting(expectations)
 	if answer == nil {
 		return t.words(ctx, a, reply.Text, expectations)
 	}
-	return t.match(ctx, a, answer, expectations)
+	j, err = t.match(ctx, a, answer, expectations)
+	if err == nil && j.attempt.Verdict == score.Right {
+		err = w.compareParts(ctx, t, &j.attempt, reply, part, answer)
+	}
+	return j, err
+}
+
+// The parts of a reply that can be judged, in the order in which the first that is there is taken.
+const (
+	partQuery = "query"
+	partTable = "table"
+	partText  = "text"
+)
+
+// Parts lists the parts of a reply that can be judged.
+func Parts() []string { return []string{partQuery, partTable, partText} }
+
+// chosenPart is the part of a reply that is judged; "" where the wanted one is not there.
+func chosenPart(r translator.Reply, wanted string) string {
+	has := map[string]bool{partQuery: r.Query != "", partTable: r.Table != nil, partText: r.Text != ""}
+	for _, part := range Parts() {
+		if has[part] && (wanted == "" || wanted == part) {
+			return part
+		}
+	}
+	return ""
+}
+
+// partTable gives a part's table, running a query; nil for a text. A failure is the query's own.
+func (w *running) partTable(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, part string) (*table.Table, *engine.Failure, error) {
+	switch part {
+	case partQuery:
+		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: len(t.place.Briefing.Hidden()) > 0})
+		if f, ok := Failure(err); ok {
+			return nil, f, nil
+		}
+		if err != nil {
+			return nil, nil, err
+		}
+		a.Ran, a.Instead = result.Elapsed, result.Instead
+		t.hidden = hidden(t.place.Briefing, result.Tree)
+		return result.Table, nil, nil
+	case partTable:
+		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
+		return answer, nil, err
+	}
+	return nil, nil, nil
+}
+
+// partsDisagree remarks that another part of a right reply says something else.
+const partsDisagree = match.Remark("parts-disagree")
+
+// compareParts holds the other parts of a right reply against the one that was judged.
+func (w *running) compareParts(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, judgedPart string, answer *table.Table) error {
+	disagrees := false
+	if reply.Table != nil && judgedPart != partTable || reply.Query != "" && judgedPart != partQuery {
+		part := partTable
+		if judgedPart == partTable {
+			part = partQuery
+		}
+		scrap := *a
+		other, failure, err := w.partTable(ctx, t, &scrap, reply, part)
+		if err != nil {
+			return err
+		}
+		disagrees = failure != nil || !match.Match(answer, other, t.rules, match.Known{}).Matched
+	}
+	if r := match.Text(answer, reply.Text, t.wording, nil); reply.Text != "" && !r.TooLong && !r.Matched {
+		disagrees = true
+	}
+	if disagrees {
+		a.Remarks = append(a.Remarks, partsDisagree)
+	}
+	return nil
+}
+
+// counting are the accepted answers that count for a task: for a follow-up, the reading of the title that the turn before
+// matched; where that matched its main answer, those of the turn before's other readings do not count.
+func (t *task) counting(all []Expectation) []Expectation {
+	if t.parent == nil || t.parent.made.Verdict != score.Right {
+		return all
+	}
+	before := t.parent.made.Reading
+	others := map[string]bool{}
+	for _, r := range t.parent.chosen.Question.Readings {
+		others[r.Title] = true
+	}
+	var out []Expectation
+	for _, e := range all {
+		if e.Reading == before && before != "" {
+			return []Expectation{e}
+		}
+		if before != "" || !others[e.Reading] {
+			out = append(out, e)
+		}
+	}
+	if len(out) == 0 {
+		return all
+	}
+	return out
 }
 
 // failed judges a query that does not run.
@@ -213,20 +277,3 @@ func (t *task) words(ctx context.Context, a run.Attempt, reply string, expectati
 func closer(a, b match.Result) bool {
 	return a.Closeness != nil && b.Closeness != nil && *a.Closeness > *b.Closeness
 }
-
-// ask asks the translator; the second result is the verdict where nothing usable came.
-func (t *task) ask(ctx context.Context, asker translator.Asker) (translator.Answered, *judged, error) {
-	answered, err := asker.Ask(ctx, t.request())
-	var f *translator.Failure
-	switch {
-	case err == nil:
-		return answered, nil, nil
-	case errors.As(err, &f):
-		j := t.undelivered(answered, f)
-		return answered, &j, nil
-	}
-	return answered, nil, err
-}
-
-// elapsed is rounded as it is kept.
-func elapsed(since time.Time) time.Duration { return time.Since(since).Round(time.Millisecond) }

@@ -4,82 +4,32 @@ package runner
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/hex"
 	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
 
-	"tovrel/core/briefing"
 	"tovrel/core/fault"
-	"tovrel/core/match"
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/history"
-	"tovrel/translator"
-	"tovrel/workspace"
 )
-
-// Ground is what attempts on a dataset rest on.
-type Ground struct {
-	Told        briefing.Dataset   // what translators are told of it
-	Beyond      *briefing.Beyond   // and beyond its tables; nil for nothing
-	Briefing    *briefing.Briefing // what matching knows of its columns; nil for nothing
-	Dialect     string
-	AsOf        string
-	Fingerprint string
-}
-
-// Place is a dataset that questions are asked of, with its workers.
-type Place struct {
-	Ground
-	pool     Queries
-	read     Tables
-	mu       sync.Mutex
-	expected map[string]*expecting
-}
-
-// expecting is what a question accepts, found once and shared by its attempts.
-type expecting struct {
-	once         sync.Once
-	expectations []Expectation
-	err          error
-}
-
-// NewPlace makes a place.
-func NewPlace(g Ground, pool Queries, read Tables) *Place {
-	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}}
-}
-
-func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expectation, error) {
-	p.mu.Lock()
-	e := p.expected[c.Name()]
-	if e == nil {
-		e = &expecting{}
-		p.expected[c.Name()] = e
-	}
-	p.mu.Unlock()
-	e.once.Do(func() { e.expectations, e.err = Expect(ctx, p.pool, p.read, p.Briefing, c.Set, c.Question) })
-	return e.expectations, e.err
-}
-
-// Plan is what a run asks.
-type Plan struct {
-	Translator string
-	Tool       string
-	Partial    bool // narrowed to some questions
-	Asker      translator.Asker
-	Parallel   int // asks at once
-	Judges     int // answers judged at once
-	Questions  []workspace.Chosen
-	Places     map[string]*Place // by dataset
-	Rules      match.Rules       // the workspace's
-}
 
 // Store is where a run is kept. It is *history.Store.
 type Store interface {
 	Begin(r run.Run) (int, error)
+	KeepReply(runID, place int, reply history.Reply) error
 	Save(runID, place int, a run.Attempt, tables ...history.Stored) error
 	Finish(r run.Run) error
+}
+
+// Earlier is what a run that is resumed has already.
+type Earlier struct {
+	Run      run.Run
+	Attempts []history.Placed
+	Replies  []history.Reply
 }
 
 // Event tells of one attempt that was stored.
@@ -88,41 +38,24 @@ type Event struct {
 	Attempt     run.Attempt
 }
 
-// task is one attempt to make.
-type task struct {
-	place   *Place
-	order   int
-	name    string
-	wording string
-	chosen  workspace.Chosen
-	rules   match.Rules
-	hidden  []string // columns that the answer's query reads and the briefing hides
+// running is a run under way.
+type running struct {
+	plan    Plan
+	store   Store
+	run     run.Run
+	purse   *purse
+	replies map[int]history.Reply // stored, not yet judged
+	report  func(Event)
+	total   int
+	made    map[int]run.Attempt // by place
 }
 
-func (t *task) request() translator.Request {
-	return translator.Request{Protocol: translator.Protocol, ID: t.name, Question: t.wording, Thread: []translator.Turn{},
-		Dialect: t.place.Dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
-}
-
-// tasks lists the attempts of a plan: every question in all its wordings.
-func tasks(p Plan) []*task {
-	var all []*task
-	for _, c := range p.Questions {
-		rules := c.Question.Rules.Over(c.Set.Rules.Over(p.Rules))
-		for _, wording := range c.Question.Wordings() {
-			all = append(all, &task{place: p.Places[c.Set.Dataset], order: len(all), name: c.Name(), wording: wording, chosen: c, rules: rules})
-		}
-	}
-	return all
-}
-
-// Run makes a run. It is stored as it goes; when the context ends, what is done stays and the run is stopped. Report is
-// called after each stored attempt, one call at a time.
+// Run makes a run. It is stored as it goes; when the context ends or the plan is stopped, what is done stays and the run is
+// stopped. Report is called after each stored attempt, one call at a time.
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run, []run.Attempt, error) {
 	all := tasks(p)
-	start := time.Now()
-	r := run.Run{Translator: p.Translator, State: run.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all),
-		Datasets: map[string]string{}, Weights: map[string]float64{}}
+	r := run.Run{Translator: p.Translator, State: run.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: newUID(),
+		Options: p.Options, Datasets: map[string]string{}, Weights: map[string]float64{}}
 	for _, t := range all {
 		r.Datasets[t.chosen.Set.Dataset] = t.place.Fingerprint
 		r.Weights[t.name] = t.chosen.Question.Weight
@@ -132,18 +65,31 @@ func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run,
 		return r, nil, err
 	}
 	r.ID = id
-	attempts, err := flow(ctx, p, all, func(t *task, j judged, done int) error {
-		if err := store.Save(r.ID, t.order, j.attempt, j.tables...); err != nil {
-			return err
-		}
-		report(Event{done, len(all), j.attempt})
-		return nil
-	})
-	r.Duration = elapsed(start)
+	return carryOut(ctx, p, store, report, Earlier{Run: r}, all)
+}
+
+// Resume goes on with a run: what was answered is not asked again, what was not, or could not be reached, is.
+func Resume(ctx context.Context, p Plan, store Store, report func(Event), e Earlier) (run.Run, []run.Attempt, error) {
+	return carryOut(ctx, p, store, report, e, tasks(p))
+}
+
+func newUID() string {
+	b := make([]byte, 8)
+	_, _ = rand.Read(b) // never fails
+	return hex.EncodeToString(b)
+}
+
+func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Earlier, all []*task) (run.Run, []run.Attempt, error) {
+	start := time.Now()
+	w := &running{plan: p, store: store, run: e.Run, report: report, total: len(all), replies: map[int]history.Reply{}, made: map[int]run.Attempt{}}
+	open := w.settleEarlier(e, all)
+	stopped, err := w.flow(ctx, open)
+	r := w.run
+	r.Duration += time.Since(start).Round(time.Millisecond)
 	switch {
-	case err != nil:
+	case err != nil || stopped:
 		r.State = run.Stopped
-	case p.Partial:
+	case p.Options.Narrowed():
 		r.State = run.Partial
 	default:
 		r.State = run.Complete
@@ -151,7 +97,76 @@ func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run,
 	if finishErr := store.Finish(r); err == nil {
 		err = finishErr
 	}
+	var attempts []run.Attempt
+	for _, t := range all {
+		if a, ok := w.made[t.order]; ok {
+			attempts = append(attempts, a)
+		}
+	}
 	return r, attempts, err
+}
+
+// settleEarlier gives tasks their places in the store and takes over what an earlier start of the run has; it gives the tasks
+// that can be begun with.
+func (w *running) settleEarlier(e Earlier, all []*task) []*task {
+	places := map[string]int{}
+	next := 0
+	kept := map[string]run.Attempt{}
+	var spent Budget
+	for _, p := range e.Attempts {
+		k := Key(p.Attempt)
+		places[k], next = p.Place, max(next, p.Place+1)
+		if again(p.Attempt) {
+			continue
+		}
+		kept[k] = p.Attempt
+		spent.Money += p.Attempt.Cost
+		spent.Tokens += p.Attempt.Tokens
+	}
+	for _, r := range e.Replies {
+		places[r.Key], next = r.Place, max(next, r.Place+1)
+	}
+	w.purse = newPurse(w.plan.Budget, spent)
+	for _, t := range all {
+		k := key(t.name, t.wording, t.repeat)
+		place, known := places[k]
+		if !known && (len(places) > 0) {
+			place = next
+			next++
+		} else if !known {
+			place = t.order
+		}
+		t.order = place
+	}
+	for _, r := range e.Replies {
+		w.replies[r.Place] = r
+	}
+	for _, t := range all {
+		if a, ok := kept[key(t.name, t.wording, t.repeat)]; ok {
+			t.made = a
+			w.made[t.order] = a
+		}
+	}
+	var open []*task
+	for _, t := range all {
+		if _, done := w.made[t.order]; done {
+			continue
+		}
+		if t.parent == nil || w.isMade(t.parent) {
+			open = append(open, t)
+		}
+	}
+	return open
+}
+
+func (w *running) isMade(t *task) bool {
+	_, made := w.made[t.order]
+	return made
+}
+
+// again tells the attempts that a resumed run asks again: they were never answered.
+func again(a run.Attempt) bool {
+	return a.Verdict == score.Unscored && (a.Reason == fault.ReasonTransport || a.Reason == fault.ReasonOverBudget)
 }
 
 // finished is a judged attempt on its way to the store.
@@ -162,36 +177,65 @@ type finished struct {
 
 // answer is a reply on its way to being judged.
 type answer struct {
-	task     *task
-	answered translator.Answered
+	task    *task
+	replied replied
 }
 
-// flow moves tasks through the stages and gives the stored attempts in the plan's order.
-func flow(ctx context.Context, p Plan, all []*task, keep func(*task, judged, int) error) ([]run.Attempt, error) {
+// flow moves tasks through the stages; stopped tells that some were left because the plan was stopped.
+func (w *running) flow(ctx context.Context, open []*task) (stopped bool, err error) {
 	g, ctx := errgroup.WithContext(ctx)
-	todo, answers, results := make(chan *task), make(chan answer, p.Parallel), make(chan finished, p.Judges)
-	g.Go(func() error { return feed(ctx, all, todo) })
-	stage(g, p.Parallel, func() { close(answers) }, func() error { return askAll(ctx, p.Asker, todo, answers, results) })
-	stage(g, p.Judges, func() { close(results) }, func() error { return judgeAll(ctx, answers, results) })
-	byOrder := make(map[int]run.Attempt, len(all))
+	q := newQueue(open)
+	ended := make(chan struct{})
+	go func() {
+		select {
+		case <-w.plan.Stop:
+		case <-ctx.Done():
+		case <-ended:
+		}
+		q.stop()
+		w.purse.wake()
+	}()
+	answers, results := make(chan answer, w.plan.Parallel), make(chan finished, w.plan.Judges)
+	stage(g, w.plan.Parallel, func() { close(answers) }, func() error { return w.askAll(ctx, q, answers, results) })
+	stage(g, w.plan.Judges, func() { close(results) }, func() error { return w.judgeAll(ctx, answers, results) })
+	left := 0
 	g.Go(func() error {
 		for f := range results {
-			byOrder[f.task.order] = f.judged.attempt
-			if err := keep(f.task, f.judged, len(byOrder)); err != nil {
-				delete(byOrder, f.task.order)
+			if err := w.keep(f); err != nil {
 				return err
 			}
+			q.done(openChildren(w, f.task))
 		}
 		return nil
 	})
-	err := g.Wait()
-	var attempts []run.Attempt
-	for i := range all {
-		if a, ok := byOrder[i]; ok {
-			attempts = append(attempts, a)
+	err = g.Wait()
+	close(ended)
+	q.mu.Lock()
+	left = q.open
+	q.mu.Unlock()
+	return left > 0, err
+}
+
+// openChildren are the follow-ups of a task that are not made yet.
+func openChildren(w *running, t *task) []*task {
+	var open []*task
+	for _, c := range t.children {
+		if !w.isMade(c) {
+			open = append(open, c)
 		}
 	}
-	return attempts, err
+	return open
+}
+
+// keep stores an attempt before anything forgets it.
+func (w *running) keep(f finished) error {
+	if err := w.store.Save(w.run.ID, f.task.order, f.judged.attempt, f.judged.tables...); err != nil {
+		return err
+	}
+	f.task.made = f.judged.attempt
+	w.made[f.task.order] = f.judged.attempt
+	w.report(Event{len(w.made), w.total, f.judged.attempt})
+	return nil
 }
 
 // stage runs a number of workers and calls after when all have ended.
@@ -210,46 +254,27 @@ func stage(g *errgroup.Group, n int, after func(), work func() error) {
 	}()
 }
 
-func feed(ctx context.Context, all []*task, todo chan<- *task) error {
-	defer close(todo)
-	for _, t := range all {
-		select {
-		case todo <- t:
-		case <-ctx.Done():
-			return ctx.Err()
-		}
-	}
-	return nil
-}
-
-func askAll(ctx context.Context, asker translator.Asker, todo <-chan *task, answers chan<- answer, results chan<- finished) error {
-	for t := range todo {
-		if why := notBuilt(t.chosen.Question); why != "" {
-			j := unscored(run.Attempt{Question: t.name, Wording: t.wording}, fault.ReasonNotBuilt, why)
-			if err := send(ctx, results, finished{t, j}); err != nil {
-				return err
-			}
-			continue
-		}
-		answered, verdict, err := t.ask(ctx, asker)
+func (w *running) askAll(ctx context.Context, q *queue, answers chan<- answer, results chan<- finished) error {
+	for t := q.next(); t != nil; t = q.next() {
+		out, err := w.replyOf(ctx, t)
 		if err != nil {
 			return err
 		}
-		if verdict != nil {
-			err = send(ctx, results, finished{t, *verdict})
+		if out.refused || out.failure != nil {
+			err = send(ctx, results, finished{t, t.undelivered(out)})
 		} else {
-			err = send(ctx, answers, answer{t, answered})
+			err = send(ctx, answers, answer{t, out})
 		}
 		if err != nil {
 			return err
 		}
 	}
-	return nil
+	return ctx.Err()
 }
 
-func judgeAll(ctx context.Context, answers <-chan answer, results chan<- finished) error {
+func (w *running) judgeAll(ctx context.Context, answers <-chan answer, results chan<- finished) error {
 	for a := range answers {
-		j, err := a.task.judge(ctx, a.answered)
+		j, err := w.judge(ctx, a.task, a.replied)
 		if err != nil {
 			return err
 		}

@@ -66,6 +66,13 @@ type Answered struct {
 	Reply   Reply
 	Raw     []byte // the reply verbatim, up to MaxReply
 	Latency time.Duration
+	Tries   []Try // all of them, where the asker tries more than once
+}
+
+// Try is one try of an ask.
+type Try struct {
+	Latency time.Duration
+	Problem string // "" for the one that brought a reply
 }
 
 // Asker asks one translator. Ask may be called by several goroutines. An error is *Failure, or the context's.
@@ -78,13 +85,15 @@ type Asker interface {
 type Failure struct {
 	Code    fault.Code
 	Message string
+	Again   bool          // another try may do better
+	Wait    time.Duration // how long the service wants to be left alone; 0 where it does not say
 }
 
 func (f *Failure) Error() string { return f.Message }
 
 // Fail makes a failure.
 func Fail(code fault.Code, format string, args ...any) *Failure {
-	return &Failure{code, fmt.Sprintf(format, args...)}
+	return &Failure{Code: code, Message: fmt.Sprintf(format, args...), Again: code == fault.Transport}
 }
 
 // ParseReply reads a reply. The error is a *Failure that says what is wrong with it.

@@ -2,6 +2,7 @@ package workspace
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -22,18 +23,17 @@ var (
 
 	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding", "null-words"}}
 
-	translatorKeys = yamldoc.Keys{Known: []string{"kind", "run", "env", "dir", "file", "parallel", "timeout"},
-		NotYet: []string{"dialect", "rate", "retries", "price", "thread", "score", "keep", "url", "headers", "model", "prompt",
-			"temperature", "key", "tool", "version", "quirks", "seed"}}
+	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
+		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version", "quirks", "seed"}}
 
-	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief"},
-		NotYet: []string{"budget", "twins", "diagnose"}}
+	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget"},
+		NotYet: []string{"twins", "diagnose"}}
+
+	budgetKeys = yamldoc.Keys{Known: []string{"money", "tokens"}}
+	priceKeys  = yamldoc.Keys{Known: []string{"input", "output"}}
 
 	limitKeys = yamldoc.Keys{Known: []string{"time", "memory", "rows", "result"}}
 )
-
-// kinds are the translator kinds and whether they are built.
-var kinds = map[string]bool{"command": true, "recorded": true, "http": false, "chat": false, "mcp": false, "pocket": false}
 
 type config struct {
 	*yamldoc.Reader
@@ -41,7 +41,7 @@ type config struct {
 }
 
 func parse(text []byte) (*Workspace, source.Problems) {
-	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Brief: briefing.Full}, History: ".tovrel/history.db"}
+	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full}, History: ".tovrel/history.db"}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
 	if len(r.Problems) > 0 {
@@ -86,12 +86,50 @@ func (c *config) run(n yamldoc.Node) {
 	if f := fields["brief"]; f != nil {
 		c.w.Run.Brief = briefing.Level(c.oneOf(f, "brief", briefing.Levels()))
 	}
-	if f := fields["wordings"]; f != nil && c.Text(f, "wordings") != "all" {
-		c.Report(f, "not-yet", "wordings: only `all` is built yet", "leave it out for now")
+	if f := fields["wordings"]; f != nil {
+		n, err := ParseWordings(c.Text(f, "wordings"))
+		if err != nil {
+			c.Report(f, "unknown-value", "wordings: "+err.Error(), "")
+		}
+		c.w.Run.Wordings = n
 	}
-	if f := fields["repeats"]; f != nil && c.Whole(f, "repeats", 1) != 1 {
-		c.Report(f, "not-yet", "repeats: only 1 is built yet", "leave it out for now")
+	if f := fields["repeats"]; f != nil {
+		c.w.Run.Repeats = c.Whole(f, "repeats", 1)
 	}
+	if f := fields["budget"]; f != nil {
+		c.w.Run.Budget = c.budget(f)
+	}
+}
+
+// budget reads an amount of money, or money and tokens.
+func (c *config) budget(n yamldoc.Node) Budget {
+	if !yamldoc.IsMapping(n) {
+		return Budget{Money: c.Number(n, "budget", 0)}
+	}
+	var b Budget
+	fields := c.Fields(n, "budget", budgetKeys)
+	if f := fields["money"]; f != nil {
+		b.Money = c.Number(f, "money", 0)
+	}
+	if f := fields["tokens"]; f != nil {
+		b.Tokens = int64(c.Whole(f, "tokens", 1))
+	}
+	return b
+}
+
+// ParseWordings reads how many wordings of a question are asked: all (0), first, or a number.
+func ParseWordings(text string) (int, error) {
+	switch text {
+	case "all":
+		return 0, nil
+	case "first":
+		return 1, nil
+	}
+	n, err := strconv.Atoi(text)
+	if err != nil || n < 1 {
+		return 0, fmt.Errorf("%q is none of all, first and a number", text)
+	}
+	return n, nil
 }
 
 // oneOf reads a word of a list.
@@ -121,72 +159,5 @@ func (c *config) limits(n yamldoc.Node, limits *engine.Limits) {
 	}
 	if f := fields["result"]; f != nil {
 		limits.Result = c.Size(f, "result")
-	}
-}
-
-func (c *config) translators(n yamldoc.Node) {
-	for _, e := range c.Entries(n, "translators") {
-		if base, version, ok := strings.Cut(e.Key, "@"); !ok || base == "" || version == "" {
-			c.Report(e.At, "bad-name", fmt.Sprintf("the translator %q has no version", e.Key), "name it as name@version, such as scribe@1")
-		}
-		fields := c.Fields(e.Value, "translator "+e.Key, translatorKeys)
-		c.w.Translators = append(c.w.Translators, c.translator(e, fields))
-	}
-}
-
-func (c *config) translator(e yamldoc.Entry, fields map[string]yamldoc.Node) *Translator {
-	t := &Translator{Name: e.Key, At: c.Position(e.At), Parallel: c.w.Run.Parallel, Timeout: c.w.Run.Timeout}
-	if f := fields["parallel"]; f != nil {
-		t.Parallel = c.Whole(f, "parallel", 1)
-	}
-	if f := fields["timeout"]; f != nil {
-		t.Timeout = c.Duration(f, "timeout")
-	}
-	if fields["kind"] == nil {
-		c.Report(e.At, "kind-missing", fmt.Sprintf("translator %s has no kind", e.Key), "add kind: command or recorded")
-		return t
-	}
-	t.Kind = c.Text(fields["kind"], "kind")
-	switch built, known := kinds[t.Kind]; {
-	case !known:
-		c.Report(fields["kind"], "unknown-kind", fmt.Sprintf("there is no kind of translator %q", t.Kind),
-			near.Hint(t.Kind, []string{"command", "http", "chat", "mcp", "recorded", "pocket"}))
-	case !built:
-		c.Report(fields["kind"], "not-yet", fmt.Sprintf("translators of kind %s are not built yet", t.Kind), "use command or recorded for now")
-	case t.Kind == "command":
-		c.command(e, fields, t)
-	default:
-		c.recorded(e, fields, t)
-	}
-	return t
-}
-
-func (c *config) command(e yamldoc.Entry, fields map[string]yamldoc.Node, t *Translator) {
-	c.only(fields, t.Kind, "file")
-	t.Run = c.Texts(fields["run"], "run")
-	t.Env = c.Texts(fields["env"], "env")
-	if f := fields["dir"]; f != nil {
-		t.Dir = c.Text(f, "dir")
-	}
-	if len(t.Run) == 0 {
-		c.Report(e.At, "run-missing", fmt.Sprintf("translator %s has no command to run", e.Key), "add run: [PROGRAM, ARGUMENT, …]")
-	}
-}
-
-func (c *config) recorded(e yamldoc.Entry, fields map[string]yamldoc.Node, t *Translator) {
-	c.only(fields, t.Kind, "run", "env", "dir")
-	if fields["file"] == nil {
-		c.Report(e.At, "file-missing", fmt.Sprintf("translator %s has no file of replies", e.Key), "add file: PATH of a JSON Lines file")
-		return
-	}
-	t.File = c.Text(fields["file"], "file")
-}
-
-// only reports keys that belong to another kind of translator.
-func (c *config) only(fields map[string]yamldoc.Node, kind string, others ...string) {
-	for _, key := range others {
-		if f := fields[key]; f != nil {
-			c.Report(f, "key-of-other-kind", fmt.Sprintf("a translator of kind %s has no key %q", kind, key), "leave it out")
-		}
 	}
 }

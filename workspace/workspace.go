@@ -64,13 +64,40 @@ type Table struct {
 type Translator struct {
 	Name     string // name@version
 	At       source.Position
-	Kind     string        // "command" or "recorded"
-	Run      []string      // command: the program and its arguments
-	Env      []string      // command: names of environment variables that pass
-	Dir      string        // command: where it runs; the workspace by default
-	File     string        // recorded
+	Kind     string
 	Parallel int           // asks at once
 	Timeout  time.Duration // of one ask
+	Dialect  string        // "" for the dataset's
+	Rate     float64       // asks a second; 0 for no bound
+	Retries  int
+	Price    Price
+	Thread   string // own or golden
+	Score    string // the part that is judged; "" for the first that is there
+
+	Run         []string          // command, mcp: the program and its arguments
+	Keep        bool              // command: one process for all asks
+	Env         []string          // command, mcp: names of environment variables that pass
+	Dir         string            // command, mcp: where it runs; the workspace by default
+	File        string            // recorded
+	URL         string            // http, chat, mcp
+	Headers     map[string]string // http, chat, mcp; ${NAME} is not replaced yet
+	Model       string            // chat
+	Prompt      string            // chat: path of a template; "" for the default
+	Temperature *float64          // chat
+	Key         string            // chat: ${NAME}, not replaced yet
+	Tool        string            // mcp
+	Version     string            // pocket
+	Quirks      []string          // pocket
+	Seed        int               // pocket
+}
+
+// Price is what tokens cost, per million.
+type Price struct{ Input, Output float64 }
+
+// Budget bounds a run; zero is no bound.
+type Budget struct {
+	Money  float64
+	Tokens int64
 }
 
 // RunSettings are the defaults of runs.
@@ -78,6 +105,9 @@ type RunSettings struct {
 	Parallel int
 	Timeout  time.Duration
 	Brief    briefing.Level
+	Wordings int // of each question at most; 0 for all
+	Repeats  int
+	Budget   Budget
 }
 
 // Find gives the nearest folder at or above a start that holds tovrel.yaml.

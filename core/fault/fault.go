@@ -21,6 +21,14 @@ const (
 	Transport      Code = "transport"
 	MalformedReply Code = "malformed-reply"
 
+	OverBudget Code = "over-budget"
+
+	AskedNeedlessly    Code = "asked-needlessly"
+	Guessed            Code = "guessed"
+	MissedAmbiguity    Code = "missed-ambiguity"
+	DeclinedNeedlessly Code = "declined-needlessly"
+	Overreached        Code = "overreached"
+
 	Syntax          Code = "syntax"
 	UnknownTable    Code = "unknown-table"
 	UnknownColumn   Code = "unknown-column"
@@ -57,6 +65,7 @@ type Reason string
 // The reasons. Every unscored attempt has one.
 const (
 	ReasonTransport       Reason = "transport"
+	ReasonOverBudget      Reason = "over-budget"
 	ReasonReferenceFailed Reason = "reference-failed"
 	ReasonTextTooLong     Reason = "text-too-long"
 	ReasonNotBuilt        Reason = "not-built"

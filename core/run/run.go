@@ -33,6 +33,24 @@ type Run struct {
 	Datasets   map[string]string  `json:"datasets"` // fingerprint of each dataset
 	Planned    int                `json:"planned"`  // attempts
 	Weights    map[string]float64 `json:"weights"`  // of each question
+	UID        string             `json:"uid"`      // the same wherever the run is copied to
+	Options    Options            `json:"options"`  // what a resumed run asks
+}
+
+// Options narrow and multiply what a run asks.
+type Options struct {
+	Names    []string `json:"names,omitempty"` // of sets and questions; none for all
+	Tags     []string `json:"tags,omitempty"`
+	Wordings int      `json:"wordings"` // of each question at most; 0 for all
+	Repeats  int      `json:"repeats"`
+	Brief    string   `json:"brief"`
+	Shard    [2]int   `json:"shard"`          // number and count; zero for the whole
+	Only     []string `json:"only,omitempty"` // questions, where they were taken from another run's verdicts
+}
+
+// Narrowed tells whether the options leave questions out.
+func (o Options) Narrowed() bool {
+	return len(o.Names)+len(o.Tags)+len(o.Only) > 0 || o.Shard[1] > 0
 }
 
 // Attempt is one wording asked once.
@@ -47,6 +65,7 @@ type Attempt struct {
 	Faults    []fault.Fault
 	Query     string // "" where the reply had none
 	Instead   string // the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
+	Stance    bool   // the reply was a question back or a refusal
 	Reading   string // title of the reading that was matched; "" for the question's own
 	Reason    fault.Reason
 	Why       string          // the rule that decided, in words
@@ -54,12 +73,29 @@ type Attempt struct {
 	Latency   time.Duration   // of asking
 	Ran       time.Duration   // of executing
 	Cost      float64
+	Tokens    int64
+	Tries     []Try         // every try of every ask, where there was more than one
+	Earlier   []Exchange    // before the last exchange: questions back and what was answered
+	Before    score.Verdict // of the turn that a follow-up follows; "" for none
 
 	Reference string // the reference query that was held against it
 	Expected  string // digest of the expected table; "" for none
 	Answer    string // digest of the answer table; "" for none
 	Match     *Match // how the two were aligned; nil where they never met
 	Notes     []string
+}
+
+// Try is one try of an ask; a retry is not a repeat.
+type Try struct {
+	Ask     int           `json:"ask"` // which exchange of the attempt, from 0
+	Latency time.Duration `json:"latency"`
+	Problem string        `json:"problem,omitempty"`
+}
+
+// Exchange is a question with its reply.
+type Exchange struct {
+	Question string          `json:"question"`
+	Reply    json.RawMessage `json:"reply"`
 }
 
 // Match is what a side-by-side view needs of a match.Result. Rows and columns count from 0.
@@ -112,6 +148,8 @@ type Summary struct {
 	Cost            float64                `json:"cost"`
 	LatencyMS       Latency                `json:"latency_ms"`
 	DurationMS      int64                  `json:"duration_ms"`
+
+	wrongAnswers int // of the answered
 }
 
 // Latency of asking, in milliseconds.
@@ -130,9 +168,7 @@ func Summarise(r Run, attempts []Attempt) Summary {
 	var latencies []float64
 	for _, a := range attempts {
 		s.count(a)
-		if a.Raw != nil || a.Latency > 0 {
-			latencies = append(latencies, float64(a.Latency.Microseconds())/1000)
-		}
+		latencies = append(latencies, a.latencies()...)
 	}
 	questions := byQuestion(r, attempts)
 	s.Questions = len(questions)
@@ -143,11 +179,28 @@ func Summarise(r Run, attempts []Attempt) Summary {
 		s.Accuracy, s.Interval = &rate.Value, &[2]float64{rate.Low, rate.High}
 	}
 	if s.Answered > 0 {
-		share := float64(s.Wrong) / float64(s.Answered)
+		share := float64(s.wrongAnswers) / float64(s.Answered)
 		s.WrongOfAnswered = &share
 	}
 	s.LatencyMS = Latency{score.Percentile(latencies, 0.5), score.Percentile(latencies, 0.95)}
 	return s
+}
+
+// latencies are those of the first tries of an attempt's asks, in milliseconds.
+func (a Attempt) latencies() []float64 {
+	if len(a.Tries) == 0 {
+		if a.Raw == nil && a.Latency == 0 {
+			return nil
+		}
+		return []float64{float64(a.Latency.Microseconds()) / 1000}
+	}
+	var out []float64
+	for i, t := range a.Tries {
+		if i == 0 || t.Ask != a.Tries[i-1].Ask {
+			out = append(out, float64(t.Latency.Microseconds())/1000)
+		}
+	}
+	return out
 }
 
 func (s *Summary) count(a Attempt) {
@@ -164,8 +217,11 @@ func (s *Summary) count(a Attempt) {
 		s.Unscored++
 		s.UnscoredReasons[a.Reason]++
 	}
-	if a.Verdict == score.Right || a.Verdict == score.Wrong || a.Verdict == score.Lucky {
+	if (a.Verdict == score.Right || a.Verdict == score.Wrong || a.Verdict == score.Lucky) && !a.Stance {
 		s.Answered++
+		if a.Verdict == score.Wrong {
+			s.wrongAnswers++
+		}
 	}
 	if a.Verdict != score.Unscored && len(a.Faults) > 0 {
 		s.Faults[a.Faults[0].Code]++

@@ -1,5 +1,5 @@
 // Package command asks a translator that is a program: one process for each question, the request as JSON on its standard
-// input, the reply as JSON on its standard output.
+// input, the reply as JSON on its standard output; or long-lived processes that answer a line with a line.
 package command
 
 import (
@@ -30,6 +30,7 @@ type Settings struct {
 	Run     []string // the program and its arguments
 	Dir     string   // where it runs
 	Env     []string // names of further environment variables that pass
+	Keep    bool     // one process for all asks, a line for a line
 	Timeout time.Duration
 }
 
@@ -42,6 +43,9 @@ func New(s Settings) (translator.Asker, error) {
 			return nil, fmt.Errorf("the program %s is not found; name it by its path, or put it on the PATH", program)
 		}
 		program = found
+	}
+	if s.Keep {
+		return &keeper{asker: asker{s, program}}, nil
 	}
 	return &asker{s, program}, nil
 }
@@ -87,7 +91,7 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 func (a *asker) process(ctx context.Context, input []byte, out, complaint *bounded) *exec.Cmd {
 	cmd := exec.CommandContext(ctx, a.program, a.Run[1:]...)
 	cmd.Dir = a.Dir
-	cmd.Env = a.environment()
+	cmd.Env = Environment(a.Env)
 	cmd.Stdin = bytes.NewReader(input)
 	cmd.Stdout, cmd.Stderr = out, complaint
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
@@ -100,9 +104,10 @@ func (a *asker) process(ctx context.Context, input []byte, out, complaint *bound
 	return cmd
 }
 
-func (a *asker) environment() []string {
+// Environment is what a program gets of this one's environment: what every program needs, and the named variables.
+func Environment(names []string) []string {
 	var env []string
-	for _, name := range append(append([]string(nil), passed...), a.Env...) {
+	for _, name := range append(append([]string(nil), passed...), names...) {
 		if v, ok := os.LookupEnv(name); ok {
 			env = append(env, name+"="+v)
 		}

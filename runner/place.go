@@ -1,0 +1,52 @@
+package runner
+
+import (
+	"context"
+	"sync"
+
+	"tovrel/core/briefing"
+	"tovrel/workspace"
+)
+
+// Ground is what attempts on a dataset rest on.
+type Ground struct {
+	Told        briefing.Dataset   // what translators are told of it
+	Beyond      *briefing.Beyond   // and beyond its tables; nil for nothing
+	Briefing    *briefing.Briefing // what matching knows of its columns; nil for nothing
+	Dialect     string
+	AsOf        string
+	Fingerprint string
+}
+
+// Place is a dataset that questions are asked of, with its workers.
+type Place struct {
+	Ground
+	pool     Queries
+	read     Tables
+	mu       sync.Mutex
+	expected map[string]*expecting
+}
+
+// expecting is what a question accepts, found once and shared by its attempts.
+type expecting struct {
+	once         sync.Once
+	expectations []Expectation
+	err          error
+}
+
+// NewPlace makes a place.
+func NewPlace(g Ground, pool Queries, read Tables) *Place {
+	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}}
+}
+
+func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expectation, error) {
+	p.mu.Lock()
+	e := p.expected[c.Name()]
+	if e == nil {
+		e = &expecting{}
+		p.expected[c.Name()] = e
+	}
+	p.mu.Unlock()
+	e.once.Do(func() { e.expectations, e.err = Expect(ctx, p.pool, p.read, p.Briefing, c.Set, c.Question) })
+	return e.expectations, e.err
+}

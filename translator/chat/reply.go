@@ -1,0 +1,150 @@
+package chat
+
+import (
+	"bytes"
+	"encoding/json"
+	"regexp"
+	"strings"
+
+	"tovrel/core/fault"
+	"tovrel/translator"
+	"tovrel/translator/web"
+)
+
+// completion is what a model said.
+type completion struct {
+	text  string
+	model string
+	usage translator.Usage
+}
+
+// chunk is an answer, or a part of a streamed one.
+type chunk struct {
+	Model   string `json:"model"`
+	Choices []struct {
+		Message message `json:"message"`
+		Delta   message `json:"delta"`
+	} `json:"choices"`
+	Usage *struct {
+		Input  int64 `json:"prompt_tokens"`
+		Output int64 `json:"completion_tokens"`
+	} `json:"usage"`
+}
+
+func (c *completion) add(part chunk) {
+	if part.Model != "" {
+		c.model = part.Model
+	}
+	if len(part.Choices) > 0 {
+		c.text += part.Choices[0].Message.Content + part.Choices[0].Delta.Content
+	}
+	if part.Usage != nil {
+		c.usage.InputTokens, c.usage.OutputTokens = part.Usage.Input, part.Usage.Output
+	}
+}
+
+// readCompletion reads an answer, whole or streamed as server-sent events.
+func readCompletion(a web.Answer) (completion, error) {
+	var c completion
+	body := bytes.TrimSpace(a.Body)
+	if strings.HasPrefix(a.ContentType, "text/event-stream") || bytes.HasPrefix(body, []byte("data:")) {
+		return readStream(body)
+	}
+	var whole chunk
+	if err := json.Unmarshal(body, &whole); err != nil {
+		return c, translator.Fail(fault.MalformedReply, "the answer is no JSON of chat completions: %v", err)
+	}
+	if len(whole.Choices) == 0 {
+		return c, translator.Fail(fault.MalformedReply, "the answer has no choices")
+	}
+	c.add(whole)
+	return c, nil
+}
+
+func readStream(body []byte) (completion, error) {
+	var c completion
+	ended := false
+	for _, line := range bytes.Split(body, []byte("\n")) {
+		data, ok := bytes.CutPrefix(bytes.TrimSpace(line), []byte("data:"))
+		if !ok {
+			continue
+		}
+		if data = bytes.TrimSpace(data); string(data) == "[DONE]" {
+			ended = true
+			break
+		}
+		var part chunk
+		if err := json.Unmarshal(data, &part); err != nil {
+			return c, translator.Fail(fault.MalformedReply, "a part of the streamed answer is no JSON: %v", err)
+		}
+		c.add(part)
+	}
+	if !ended {
+		f := translator.Fail(fault.Transport, "the streamed answer broke off")
+		return c, f
+	}
+	return c, nil
+}
+
+// What a model begins a line with when it does not answer.
+const (
+	clarifyMark = "CLARIFY:"
+	declineMark = "DECLINE:"
+)
+
+var (
+	fenced    = regexp.MustCompile("(?s)```[ \t]*([A-Za-z0-9_+-]*)[^\n]*\n(.*?)```")
+	statement = regexp.MustCompile(`(?is)^\s*(--[^\n]*\n\s*|/\*.*?\*/\s*)*(SELECT|WITH|FROM|VALUES)\b`)
+	marked    = regexp.MustCompile(`(?m)^\s*(CLARIFY|DECLINE):\s*(.+)$`)
+)
+
+// readReply reads a reply out of what a model said: a JSON object of the protocol, a fenced query, a question back or refusal by
+// its mark, or a bare query. Of several fenced blocks the last query counts: models think aloud first.
+func readReply(text string) (translator.Reply, error) {
+	trimmed := strings.TrimSpace(text)
+	if trimmed == "" {
+		return translator.Reply{}, translator.Fail(fault.NoReply, "the model said nothing")
+	}
+	if object := objectIn(trimmed); object != "" {
+		if reply, err := translator.ParseReply([]byte(object)); err == nil {
+			return reply, nil
+		}
+	}
+	if query := fencedQuery(trimmed); query != "" {
+		return translator.Reply{Query: query}, nil
+	}
+	if m := marked.FindStringSubmatch(trimmed); m != nil {
+		if m[1] == "CLARIFY" {
+			return translator.Reply{Clarify: strings.TrimSpace(m[2])}, nil
+		}
+		return translator.Reply{Decline: strings.TrimSpace(m[2])}, nil
+	}
+	if statement.MatchString(trimmed) {
+		return translator.Reply{Query: trimmed}, nil
+	}
+	return translator.Reply{}, translator.Fail(fault.MalformedReply, "no query is found in what the model said: %.120q", trimmed)
+}
+
+// objectIn is a JSON object that the text is, or that a fenced block of it holds.
+func objectIn(text string) string {
+	if strings.HasPrefix(text, "{") && strings.HasSuffix(text, "}") {
+		return text
+	}
+	for _, m := range fenced.FindAllStringSubmatch(text, -1) {
+		if body := strings.TrimSpace(m[2]); strings.HasPrefix(body, "{") {
+			return body
+		}
+	}
+	return ""
+}
+
+func fencedQuery(text string) string {
+	query := ""
+	for _, m := range fenced.FindAllStringSubmatch(text, -1) {
+		body := strings.TrimSpace(m[2])
+		if language := strings.ToLower(m[1]); body != "" && (language == "sql" || statement.MatchString(body)) {
+			query = body
+		}
+	}
+	return query
+}
