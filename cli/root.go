@@ -3,14 +3,11 @@
 package cli
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"io"
 	"os"
-	"os/signal"
 	"strings"
-	"syscall"
 
 	"github.com/spf13/cobra"
 
@@ -39,6 +36,7 @@ type Streams struct {
 type app struct {
 	Streams
 	program   string // the program's own executable, for workers
+	signals   *interrupts
 	workspace string
 	output    formatFlag
 	quiet     bool
@@ -48,17 +46,17 @@ type app struct {
 
 // Main runs the program and gives its exit code.
 func Main(args []string, s Streams) int {
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
+	signals := catchInterrupts()
+	defer signals.cancel()
 	program, err := os.Executable()
 	if err != nil {
 		program = os.Args[0]
 	}
-	a := &app{Streams: s, program: program, output: formatFlag(render.Table)}
+	a := &app{Streams: s, program: program, signals: signals, output: formatFlag(render.Table)}
 	root := newRootCmd(a)
 	root.SetArgs(args)
-	err = root.ExecuteContext(ctx)
-	if ctx.Err() != nil && err != nil {
+	err = root.ExecuteContext(signals.ctx)
+	if signals.interrupted() && err != nil {
 		err = trouble.As(trouble.Interrupted, err)
 	}
 	if err != nil && !errors.Is(err, trouble.ErrFound) {
@@ -96,7 +94,7 @@ func newRootCmd(a *app) *cobra.Command {
 		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
 	})
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newRunCmd(a), newShowCmd(a), newMatchCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newMatchCmd(a), newVersionCmd(a), newWorkerCmd(a))
 	return root
 }
 

@@ -18,7 +18,8 @@ import (
 
 func newShowCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
+		ValidArgsFunction: a.completeRuns,
+		Use:               "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
 		Long: "RUN is a number, latest, or a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before).",
 		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(args[0], args[1:]...) },
 	}

@@ -17,6 +17,7 @@ import (
 
 // Plan is what a run asks.
 type Plan struct {
+	UID        string // of a new run
 	Translator string
 	Tool       string
 	Options    run.Options
@@ -103,6 +104,9 @@ func tasks(p Plan) []*task {
 	}
 	return all
 }
+
+// Count is how many attempts a plan has.
+func Count(p Plan) int { return len(tasks(p)) }
 
 func wordings(q *golden.Question, most int) []string {
 	all := q.Wordings()

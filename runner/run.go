@@ -54,7 +54,7 @@ type running struct {
 // stopped. Report is called after each stored attempt, one call at a time.
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run, []run.Attempt, error) {
 	all := tasks(p)
-	r := run.Run{Translator: p.Translator, State: run.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: newUID(),
+	r := run.Run{Translator: p.Translator, State: run.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
 		Options: p.Options, Datasets: map[string]string{}, Weights: map[string]float64{}}
 	for _, t := range all {
 		r.Datasets[t.chosen.Set.Dataset] = t.place.Fingerprint
@@ -73,7 +73,8 @@ func Resume(ctx context.Context, p Plan, store Store, report func(Event), e Earl
 	return carryOut(ctx, p, store, report, e, tasks(p))
 }
 
-func newUID() string {
+// NewUID makes a name for a run that no other run has.
+func NewUID() string {
 	b := make([]byte, 8)
 	_, _ = rand.Read(b) // never fails
 	return hex.EncodeToString(b)

@@ -142,6 +142,34 @@ func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
 	return chosen, nil
 }
 
+// WithTags keeps the questions that have all of some tags, of their own or of their set; follow-ups go with their question.
+func WithTags(chosen []Chosen, tags []string) ([]Chosen, error) {
+	if len(tags) == 0 {
+		return chosen, nil
+	}
+	var out []Chosen
+	var known []string
+	for _, c := range chosen {
+		root := c.Question
+		for root.After != nil {
+			root = root.After
+		}
+		has := append(append([]string(nil), c.Set.Tags...), root.Tags...)
+		known = append(known, has...)
+		all := true
+		for _, tag := range tags {
+			all = all && contains(has, tag)
+		}
+		if all {
+			out = append(out, c)
+		}
+	}
+	if len(out) == 0 {
+		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "), near.Hint(tags[0], known))
+	}
+	return out, nil
+}
+
 func want(all []Chosen, name string, wanted map[*golden.Question]bool) error {
 	var known []string
 	found := map[string]bool{}

@@ -1,0 +1,120 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/briefing"
+	"tovrel/core/fault"
+	"tovrel/core/table"
+	"tovrel/engine"
+	"tovrel/runner"
+	"tovrel/translator"
+	"tovrel/trouble"
+	"tovrel/view"
+)
+
+type askOptions struct {
+	translator, dataset string
+	brief               levelFlag
+	question            string
+}
+
+func newAskCmd(a *app) *cobra.Command {
+	o := askOptions{brief: levelFlag(briefing.Full)}
+	cmd := &cobra.Command{
+		Use: "ask -t NAME@VERSION --dataset D QUESTION", Short: "Ask one question, and see the query and its answer", Args: usage(cobra.MinimumNArgs(1)),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			o.question = strings.Join(args, " ")
+			return a.ask(cmd.Context(), o)
+		},
+	}
+	cmd.Flags().StringVarP(&o.translator, "translator", "t", "", "the translator to ask (default: the only one)")
+	cmd.Flags().StringVar(&o.dataset, "dataset", "", "the dataset to ask about (default: the only one)")
+	cmd.Flags().Var(&o.brief, "brief", "how much of the briefing is told: full, schema or none")
+	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
+	_ = cmd.RegisterFlagCompletionFunc("dataset", a.completeDatasets)
+	_ = cmd.RegisterFlagCompletionFunc("brief", cobra.FixedCompletions(briefing.Levels(), cobra.ShellCompDirectiveNoFileComp))
+	return cmd
+}
+
+func (a *app) ask(ctx context.Context, o askOptions) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	if o.dataset == "" && len(w.Datasets) == 1 {
+		o.dataset = w.Datasets[0].Name
+	}
+	if o.translator == "" && len(w.Translators) == 1 {
+		o.translator = w.Translators[0].Name
+	}
+	d, err := w.Dataset(o.dataset)
+	if err != nil {
+		return err
+	}
+	t, err := w.Translator(o.translator)
+	if err != nil {
+		return err
+	}
+	frozen, err := a.freeze(ctx, w, d)
+	if err != nil {
+		return err
+	}
+	pool := a.pool(frozen, d.Limits, 1)
+	defer pool.Close()
+	ground, err := a.ground(ctx, w, d, frozen, pool, briefing.Level(o.brief))
+	if err != nil {
+		return err
+	}
+	asker, err := newAsker(w, t)
+	if err != nil {
+		return trouble.As(trouble.Unreachable, err)
+	}
+	defer asker.Close() //nolint:errcheck // the answer is there
+	dialect := t.Dialect
+	if dialect == "" {
+		dialect = ground.Dialect
+	}
+	answered, err := asker.Ask(ctx, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question, Thread: []translator.Turn{},
+		Dialect: dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
+	var f *translator.Failure
+	if errors.As(err, &f) {
+		kind := trouble.Found
+		if f.Code == fault.Transport {
+			kind = trouble.Unreachable
+		}
+		return trouble.New(kind, "%s gave nothing usable (%s): %s", t.Name, f.Code, f.Message)
+	}
+	if err != nil {
+		return err
+	}
+	asked := view.Asked{Translator: t.Name, Question: o.question, Reply: spoken(answered.Reply), Latency: answered.Latency}
+	var failure error
+	if asked.Reply.Query != "" {
+		result, err := pool.Query(ctx, engine.Request{SQL: asked.Reply.Query})
+		if _, own := runner.Failure(err); err != nil && !own {
+			return err
+		}
+		asked.Answer, asked.Ran = result.Table, result.Elapsed
+		failure = err
+	} else if answered.Reply.Table != nil {
+		asked.Answer, _ = table.FromJSON(answered.Reply.Table) // ParseReply read it already
+	}
+	if err := a.show(view.Ask(asked)); err != nil {
+		return err
+	}
+	if failure != nil {
+		return queryError(asked.Reply.Query, failure)
+	}
+	return nil
+}
+
+// spoken is a reply in the form that views show.
+func spoken(r translator.Reply) view.Spoken {
+	return view.Spoken{Query: r.Query, Text: r.Text, Clarify: r.Clarify, Decline: r.Decline, Explanation: r.Explanation, Model: r.Model,
+		InputTokens: r.Usage.InputTokens, OutputTokens: r.Usage.OutputTokens, Cost: r.Usage.Cost}
+}

@@ -1,0 +1,295 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime/debug"
+	"strconv"
+	"strings"
+
+	"tovrel/core/briefing"
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/history"
+	"tovrel/runner"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+// run makes a run for each translator.
+func (a *app) run(ctx context.Context, o runOptions) error {
+	debug.SetGCPercent(lazyCollection)
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	translators, err := chooseTranslators(w, o.translators)
+	if err != nil {
+		return err
+	}
+	options, err := a.runSettings(w, o)
+	if err != nil {
+		return err
+	}
+	questions, err := a.questions(w, options)
+	if err != nil {
+		return err
+	}
+	if o.dryRun {
+		return a.dryRun(w, translators, options, questions)
+	}
+	plan, done, err := a.plan(ctx, w, options, questions)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if o.budget > 0 {
+		plan.Budget = runner.Budget{Money: o.budget}
+	}
+	store, err := history.Open(w.Path(w.History))
+	if err != nil {
+		return err
+	}
+	defer store.Close() //nolint:errcheck // every attempt is committed by itself
+	var summaries []run.Summary
+	reached := true
+	for _, t := range translators {
+		r, attempts, err := a.runOne(ctx, w, t, plan, store, nil)
+		if err != nil {
+			return err
+		}
+		reached = reached && runner.Reached(attempts)
+		summaries = append(summaries, run.Summarise(r, attempts))
+		if a.signals.interrupted() {
+			return stoppedEarly(r, len(attempts))
+		}
+	}
+	if err := a.show(view.Runs(summaries)); err != nil {
+		return err
+	}
+	if !reached {
+		return trouble.New(trouble.Unreachable, "no question got through to the translator; `tovrel show latest` tells why")
+	}
+	return nil
+}
+
+// stoppedEarly says how to go on with a run that was interrupted.
+func stoppedEarly(r run.Run, kept int) error {
+	return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, go on with `tovrel run --resume %d`", kept, r.Planned, r.ID)
+}
+
+// runSettings are the options of a run: those of the command line over those of tovrel.yaml.
+func (a *app) runSettings(w *workspace.Workspace, o runOptions) (run.Options, error) {
+	out := run.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief)}
+	if o.brief != "" {
+		out.Brief = string(o.brief)
+	}
+	if o.repeats < 0 {
+		return out, trouble.New(trouble.Usage, "--repeats must be at least 1")
+	}
+	if o.repeats > 0 {
+		out.Repeats = o.repeats
+	}
+	if o.wordings != "" {
+		n, err := workspace.ParseWordings(o.wordings)
+		if err != nil {
+			return out, trouble.New(trouble.Usage, "--wordings: %w", err)
+		}
+		out.Wordings = n
+	}
+	if o.shard != "" {
+		number, count, ok := strings.Cut(o.shard, "/")
+		i, err := strconv.Atoi(number)
+		n, err2 := strconv.Atoi(count)
+		if !ok || errors.Join(err, err2) != nil || i < 1 || i > n {
+			return out, trouble.New(trouble.Usage, "--shard %q is not I/N with I from 1 to N, such as 1/4", o.shard)
+		}
+		out.Shard = [2]int{i, n}
+	}
+	if len(o.verdicts) > 0 && o.from == "" {
+		return out, trouble.New(trouble.Usage, "--verdict needs --from RUN")
+	}
+	if o.from != "" {
+		only, err := a.fromRun(w, o.from, o.verdicts)
+		out.Only = only
+		return out, err
+	}
+	return out, nil
+}
+
+// fromRun lists the questions of a run that have an attempt of one of the verdicts (any for none).
+func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([]string, error) {
+	wanted := map[score.Verdict]bool{}
+	for _, v := range verdicts {
+		known := false
+		for _, k := range score.Verdicts() {
+			known = known || string(k) == v
+		}
+		if !known {
+			return nil, trouble.New(trouble.Usage, "there is no verdict %q; they are %v", v, score.Verdicts())
+		}
+		wanted[score.Verdict(v)] = true
+	}
+	store, err := openHistory(w)
+	if err != nil {
+		return nil, err
+	}
+	defer store.Close() //nolint:errcheck // only read
+	r, err := store.Find(name)
+	if err != nil {
+		return nil, err
+	}
+	attempts, err := store.Attempts(r.ID)
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	seen := map[string]bool{}
+	for _, at := range attempts {
+		if (len(wanted) == 0 || wanted[at.Verdict]) && !seen[at.Question] {
+			seen[at.Question] = true
+			names = append(names, at.Question)
+		}
+	}
+	if len(names) == 0 {
+		return nil, trouble.New(trouble.Usage, "run %d has no question that was %s", r.ID, strings.Join(verdicts, " or "))
+	}
+	return names, nil
+}
+
+// questions are those that the options choose.
+func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chosen, error) {
+	sets, err := a.sets(w, nil)
+	if err != nil {
+		return nil, err
+	}
+	chosen, err := workspace.Choose(sets, append(append([]string(nil), o.Names...), o.Only...))
+	if err != nil {
+		return nil, err
+	}
+	chosen, err = workspace.WithTags(chosen, o.Tags)
+	if err != nil {
+		return nil, err
+	}
+	var out []workspace.Chosen
+	for _, c := range chosen {
+		if runner.InShard(c, o.Shard) {
+			out = append(out, c)
+		}
+	}
+	if len(out) == 0 && o.Shard[1] == 0 {
+		return nil, trouble.New(trouble.Usage, "there is nothing to ask: every chosen question is a draft")
+	}
+	return out, nil
+}
+
+// plan opens what the questions need; done closes it.
+func (a *app) plan(ctx context.Context, w *workspace.Workspace, o run.Options, questions []workspace.Chosen) (runner.Plan, func(), error) {
+	places, closePlaces, err := a.places(ctx, w, questions, briefing.Level(o.Brief))
+	if err != nil {
+		closePlaces()
+		return runner.Plan{}, nil, err
+	}
+	return runner.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
+		Budget: runner.Budget(w.Run.Budget), Stop: a.signals.soft}, closePlaces, nil
+}
+
+// runOne makes one translator's run, or goes on with one.
+func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan runner.Plan, store *history.Store, earlier *runner.Earlier) (run.Run, []run.Attempt, error) {
+	asker, err := newAsker(w, t)
+	if err != nil {
+		return run.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
+	}
+	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect, runner.Thread(t.Thread), t.Score
+	plan.KeepReply = t.Kind != "recorded"
+	a.signals.graceful.Store(true)
+	defer a.signals.graceful.Store(false)
+	bar := a.progress(t.Name)
+	var r run.Run
+	var attempts []run.Attempt
+	if earlier != nil {
+		r, attempts, err = runner.Resume(ctx, plan, store, bar.event, *earlier)
+	} else {
+		plan.UID = runner.NewUID()
+		unlock, lockErr := w.LockRun(plan.UID)
+		if lockErr != nil {
+			return r, nil, errors.Join(lockErr, asker.Close())
+		}
+		defer unlock()
+		r, attempts, err = runner.Run(ctx, plan, store, bar.event)
+	}
+	bar.finish()
+	err = errors.Join(err, asker.Close())
+	if err != nil && a.signals.interrupted() {
+		return r, attempts, stoppedEarly(r, len(attempts))
+	}
+	return r, attempts, trouble.As(trouble.Unreachable, err)
+}
+
+// resume goes on with a run that broke off.
+func (a *app) resume(ctx context.Context, o runOptions) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	store, err := openHistory(w)
+	if err != nil {
+		return err
+	}
+	defer store.Close() //nolint:errcheck // every attempt is committed by itself
+	r, err := store.Find(o.resume)
+	if err != nil {
+		return err
+	}
+	unlock, err := w.LockRun(r.UID)
+	if err != nil {
+		return err
+	}
+	defer unlock()
+	earlier := runner.Earlier{Run: r}
+	if earlier.Attempts, err = store.Placed(r.ID); err != nil {
+		return err
+	}
+	if earlier.Replies, err = store.Replies(r.ID); err != nil {
+		return err
+	}
+	t, err := w.Translator(r.Translator)
+	if err != nil {
+		return err
+	}
+	questions, err := a.questions(w, r.Options)
+	if err != nil {
+		return err
+	}
+	plan, done, err := a.plan(ctx, w, r.Options, questions)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if o.budget > 0 {
+		plan.Budget = runner.Budget{Money: o.budget}
+	}
+	if err := sameGround(r, plan); err != nil {
+		return err
+	}
+	r, attempts, err := a.runOne(ctx, w, t, plan, store, &earlier)
+	if err != nil {
+		return err
+	}
+	if a.signals.interrupted() {
+		return stoppedEarly(r, len(attempts))
+	}
+	return a.show(view.Runs([]run.Summary{run.Summarise(r, attempts)}))
+}
+
+// sameGround refuses to go on with a run on other data: its attempts would not be of one kind.
+func sameGround(r run.Run, plan runner.Plan) error {
+	for name, p := range plan.Places {
+		if before, known := r.Datasets[name]; known && before != p.Fingerprint {
+			return trouble.New(trouble.Usage, "run %d was made on other data of %s than is there now; make a new run with `tovrel run -t %s`", r.ID, name, r.Translator)
+		}
+	}
+	return nil
+}
