@@ -220,7 +220,7 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 		}
 	}
 	e := expectations[chosen]
-	a.Closeness, a.Remarks, a.Faults, a.Why, a.Notes = best.Closeness, best.Remarks, best.Faults, best.Why, best.Notes
+	a.Closeness, a.Remarks, a.Faults, a.Why, a.Notes = best.Closeness, best.Remarks, best.Faults, best.Why, append(a.Notes, best.Notes...)
 	a.Reference, a.Match = e.Reference, run.Compact(best)
 	if best.Matched {
 		a.Verdict, a.Reading = score.Right, e.Reading

@@ -52,6 +52,9 @@ func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Scr
 	if a.Query != "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", a.Query}})
 	}
+	if a.Instead != "" {
+		screen.Parts = append(screen.Parts, Part{Title: "The query that ran, with the dataset's today", Code: &Code{"sql", a.Instead}})
+	}
 	if a.Reference != "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", a.Reference}})
 	}
@@ -89,6 +92,12 @@ func questionHeadline(a run.Attempt) Text {
 
 func questionLines(r run.Run, a run.Attempt) []Text {
 	lines := []Text{{Text: "Asked: " + a.Wording}}
+	for i, e := range a.Earlier {
+		if i > 0 {
+			lines = append(lines, Text{Text: "Told then: " + e.Question})
+		}
+		lines = append(lines, Text{Text: "It asked back: " + string(e.Reply)})
+	}
 	if a.Reading != "" {
 		lines = append(lines, Text{Text: "It matches the reading: " + a.Reading})
 	}

@@ -28,13 +28,26 @@ type Attempt struct {
 	LatencyMS float64        `json:"latency_ms"`
 	QueryMS   float64        `json:"query_ms"`
 	Cost      float64        `json:"cost"`
+	QueryRan  string         `json:"query_ran,omitempty"` // where it is not the query as written, for the dataset's today
+	Before    score.Verdict  `json:"before,omitempty"`    // of the turn that a follow-up follows
+	Tries     []Try          `json:"tries,omitempty"`     // where there was more than one
+}
+
+// Try is the JSON form of one try of an ask.
+type Try struct {
+	Ask       int     `json:"ask"`
+	LatencyMS float64 `json:"latency_ms"`
+	Problem   string  `json:"problem,omitempty"`
 }
 
 // AttemptOf makes the JSON form of an attempt.
 func AttemptOf(a run.Attempt) Attempt {
 	out := Attempt{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Closeness: a.Closeness,
 		Remarks: a.Remarks, Faults: a.Faults, LatencyMS: float64(a.Latency.Microseconds()) / 1000,
-		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost}
+		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost, QueryRan: a.Instead, Before: a.Before}
+	for _, t := range a.Tries {
+		out.Tries = append(out.Tries, Try{t.Ask, float64(t.Latency.Microseconds()) / 1000, t.Problem})
+	}
 	if out.Remarks == nil {
 		out.Remarks = []match.Remark{}
 	}

@@ -1,0 +1,217 @@
+package history
+
+import (
+	"bufio"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"sort"
+
+	"tovrel/core/run"
+	"tovrel/core/source"
+	"tovrel/trouble"
+)
+
+// exportForm is the version of exported runs.
+const exportForm = 1
+
+// exported is one line of an exported run: the run itself first, then its attempts, then the tables that they name.
+type exported struct {
+	Form    int             `json:"tovrel-run,omitempty"`
+	Run     *run.Run        `json:"run,omitempty"`
+	Place   *int            `json:"place,omitempty"`
+	Attempt *run.Attempt    `json:"attempt,omitempty"`
+	Digest  string          `json:"digest,omitempty"`
+	Table   json.RawMessage `json:"table,omitempty"`
+}
+
+// Export writes a run as JSON Lines.
+func (s *Store) Export(w io.Writer, r run.Run) error {
+	out := bufio.NewWriter(w)
+	e := json.NewEncoder(out)
+	e.SetEscapeHTML(false)
+	if err := e.Encode(exported{Form: exportForm, Run: &r}); err != nil {
+		return err
+	}
+	attempts, err := s.Placed(r.ID)
+	if err != nil {
+		return err
+	}
+	tables := map[string]bool{}
+	for _, p := range attempts {
+		if err := e.Encode(exported{Place: &p.Place, Attempt: &p.Attempt}); err != nil {
+			return err
+		}
+		tables[p.Attempt.Expected], tables[p.Attempt.Answer] = true, true
+	}
+	var digests []string
+	for d := range tables {
+		if d != "" {
+			digests = append(digests, d)
+		}
+	}
+	sort.Strings(digests)
+	for _, d := range digests {
+		stored, err := s.Table(d)
+		if err != nil {
+			return err
+		}
+		if err := e.Encode(exported{Digest: d, Table: stored.Body}); err != nil {
+			return err
+		}
+	}
+	return out.Flush()
+}
+
+// Imported is a run read from a file, with everything that belongs to it.
+type Imported struct {
+	Run      run.Run
+	Attempts []Placed
+	Tables   []Stored
+}
+
+// ReadExport reads an exported run; name is how messages call it. Defects are source.Problems.
+func ReadExport(name string, in io.Reader) (Imported, error) {
+	var out Imported
+	r := bufio.NewReaderSize(in, 1<<16)
+	for number := 1; ; number++ {
+		line, err := r.ReadBytes('\n')
+		if len(line) > 1 {
+			var l exported
+			if problem := json.Unmarshal(line, &l); problem != nil {
+				return out, exportProblem(name, number, "not a line of an exported run: "+problem.Error())
+			}
+			if problem := out.add(l, number); problem != "" {
+				return out, exportProblem(name, number, problem)
+			}
+		}
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return out, trouble.New(trouble.Unreadable, "%s cannot be read: %w", name, err)
+		}
+	}
+	if out.Run.UID == "" {
+		return out, exportProblem(name, 1, "the file holds no run")
+	}
+	return out, nil
+}
+
+func exportProblem(name string, line int, message string) error {
+	return trouble.As(trouble.Unreadable, source.Problems{{Position: source.Position{File: name, Line: line}, Code: "exported-run", Severity: source.Error,
+		Message: message, Remedy: "export the run again with `tovrel history export`"}})
+}
+
+func (i *Imported) add(l exported, number int) string {
+	switch {
+	case number == 1 && l.Form != exportForm:
+		return fmt.Sprintf("this program reads exported runs of form %d, and this one is of form %d", exportForm, l.Form)
+	case l.Run != nil:
+		i.Run = *l.Run
+	case l.Attempt != nil && l.Place != nil:
+		i.Attempts = append(i.Attempts, Placed{*l.Place, *l.Attempt})
+	case l.Digest != "":
+		i.Tables = append(i.Tables, Stored{Digest: l.Digest, Body: l.Table})
+	default:
+		return "the line is none of a run, an attempt and a table"
+	}
+	return ""
+}
+
+// Import stores a run under a new number. One that is there already is not stored again: its number is given, and false.
+func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
+	runs, err := s.Runs()
+	if err != nil {
+		return 0, false, err
+	}
+	for _, r := range runs {
+		if r.UID == in.Run.UID {
+			return r.ID, false, nil
+		}
+	}
+	if id, err = s.Begin(in.Run); err != nil {
+		return 0, false, err
+	}
+	in.Run.ID = id
+	tables := map[string]Stored{}
+	for _, t := range in.Tables {
+		tables[t.Digest] = t
+	}
+	for _, p := range in.Attempts {
+		if err := s.Save(id, p.Place, p.Attempt, tables[p.Attempt.Expected], tables[p.Attempt.Answer]); err != nil {
+			return 0, false, err
+		}
+	}
+	return id, true, s.Finish(in.Run)
+}
+
+// Join makes one run of shards: all of the same translator, options and data, each a different part of the same number of parts.
+// The error says what does not fit, or which parts are missing.
+func Join(shards []Imported) (Imported, error) {
+	first := shards[0].Run
+	count := first.Options.Shard[1]
+	out := Imported{Run: first}
+	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
+	seen := map[int]bool{}
+	place := 0
+	for _, s := range shards {
+		r := s.Run
+		switch {
+		case r.Options.Shard[1] == 0:
+			return out, fmt.Errorf("run %s is no shard", r.UID)
+		case r.Translator != first.Translator || r.Options.Shard[1] != count || !sameOptions(r.Options, first.Options) || !sameData(r.Datasets, first.Datasets):
+			return out, fmt.Errorf("the shards %s and %s are not of one run: the translator, options or data differ", first.UID, r.UID)
+		case seen[r.Options.Shard[0]]:
+			return out, fmt.Errorf("shard %d of %d is there twice", r.Options.Shard[0], count)
+		}
+		seen[r.Options.Shard[0]] = true
+		out.Run.Planned += r.Planned
+		out.Run.UID += r.UID
+		out.Run.Duration = max(out.Run.Duration, r.Duration)
+		for name, w := range r.Weights {
+			out.Run.Weights[name] = w
+		}
+		for name, f := range r.Datasets {
+			out.Run.Datasets[name] = f
+		}
+		if r.State == run.Stopped || r.State == run.Running {
+			out.Run.State = run.Stopped
+		}
+		for _, p := range s.Attempts {
+			out.Attempts = append(out.Attempts, Placed{place, p.Attempt})
+			place++
+		}
+		out.Tables = append(out.Tables, s.Tables...)
+	}
+	for i := 1; i <= count; i++ {
+		if !seen[i] {
+			return out, fmt.Errorf("shard %d of %d is missing", i, count)
+		}
+	}
+	if out.Run.State != run.Stopped {
+		out.Run.State = run.Complete
+		if out.Run.Options.Narrowed() {
+			out.Run.State = run.Partial
+		}
+	}
+	return out, nil
+}
+
+func sameOptions(a, b run.Options) bool {
+	a.Shard, b.Shard = [2]int{}, [2]int{}
+	x, _ := json.Marshal(a) // options always encode
+	y, _ := json.Marshal(b)
+	return string(x) == string(y)
+}
+
+// sameData tells whether two runs agree on the data that both have.
+func sameData(a, b map[string]string) bool {
+	for name, fingerprint := range a {
+		if other, both := b[name]; both && other != fingerprint {
+			return false
+		}
+	}
+	return true
+}

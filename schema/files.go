@@ -1,0 +1,78 @@
+package schema
+
+import (
+	"github.com/google/jsonschema-go/jsonschema"
+
+	"tovrel/core/briefing"
+	"tovrel/core/profile"
+	"tovrel/translator/pocket"
+	"tovrel/workspace"
+)
+
+type properties = map[string]*jsonschema.Schema
+
+func workspaceSchema() *jsonschema.Schema {
+	limits := object(properties{"time": duration(), "memory": size(), "rows": integer(), "result": size()})
+	return object(properties{
+		"tovrel":      {Const: jsonschema.Ptr(any(1.0))},
+		"datasets":    entries(datasetSchema(limits)),
+		"translators": entries(translatorSchema()),
+		"rules":       {Type: "object", Description: "matching rules"},
+		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()), "repeats": integer(), "parallel": integer(), "timeout": duration(),
+			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(), "tokens": integer()}))}),
+		"limits":  limits,
+		"gate":    {Type: "object"},
+		"history": text(),
+	}, "tovrel")
+}
+
+func duration() *jsonschema.Schema {
+	return &jsonschema.Schema{Type: "string", Description: "a duration such as 30s, 2m or 500ms"}
+}
+
+func size() *jsonschema.Schema {
+	return &jsonschema.Schema{Type: "string", Description: "a size such as 256MB or 1GB"}
+}
+
+func datasetSchema(limits *jsonschema.Schema) *jsonschema.Schema {
+	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(), "header-row": integer(), "delimiter": text(),
+		"encoding": oneOf("utf-8", "utf-16", "latin-1"), "null-words": list(text())}, "file"))
+	return object(properties{"as-of": text(), "tables": entries(table), "connect": oneOf("sqlite", "duckdb"), "dsn": text(), "briefing": text(), "share-values": boolean(), "limits": limits})
+}
+
+func translatorSchema() *jsonschema.Schema {
+	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": text(), "parallel": integer(), "rate": number(), "timeout": duration(), "retries": integer(),
+		"price": object(properties{"input": number(), "output": number()}), "thread": oneOf("own", "golden"), "score": oneOf("query", "table", "text"),
+		"run": either(text(), list(text())), "keep": boolean(), "env": list(text()), "dir": text(), "file": text(), "url": text(), "headers": entries(text()), "model": text(), "prompt": text(),
+		"temperature": number(), "key": text(), "tool": text(), "version": text(), "quirks": list(oneOf(pocket.Quirks()...)), "seed": integer()}, "kind")
+}
+
+func briefingSchema() *jsonschema.Schema {
+	column := object(properties{"role": oneOf(profile.Roles()...), "about": text(), "unit": text(), "synonyms": list(text()), "values": entries(text()), "hide": boolean(), "share-values": boolean()})
+	return object(properties{"dataset": text(), "about": text(), "tables": entries(object(properties{"about": text(), "columns": entries(column)})), "joins": list(text()),
+		"terms": entries(text()), "examples": list(object(properties{"question": text(), "query": text()}, "question", "query")), "notes": list(text())})
+}
+
+// replySchema is open: a translator may say more than is read.
+func replySchema() *jsonschema.Schema {
+	usage := &jsonschema.Schema{Type: "object", Properties: properties{"input_tokens": integer(), "output_tokens": integer(), "cost": number()}}
+	answer := &jsonschema.Schema{Type: "object", Properties: properties{"columns": list(either(text(), object(properties{"name": text(), "type": text()}, "name"))), "rows": list(list(cellSchema()))}, Required: []string{"columns", "rows"}}
+	s := &jsonschema.Schema{Type: "object", Properties: properties{"query": text(), "table": answer, "text": text(), "clarify": text(), "decline": text(), "explanation": text(), "model": text(), "usage": usage}}
+	for _, part := range []string{"query", "table", "text", "clarify", "decline"} {
+		s.AnyOf = append(s.AnyOf, &jsonschema.Schema{Required: []string{part}})
+	}
+	return s
+}
+
+func recordedSchema() *jsonschema.Schema {
+	return object(properties{"id": text(), "question": text(), "turn": integer(), "repeat": integer(), "reply": replySchema()}, "id", "reply")
+}
+
+// exportedSchema is of one line: the run first, then its attempts, then the tables that they name.
+func exportedSchema() *jsonschema.Schema {
+	open := &jsonschema.Schema{Type: "object"}
+	return either(
+		object(properties{"tovrel-run": {Const: jsonschema.Ptr(any(1.0))}, "run": open}, "tovrel-run", "run"),
+		object(properties{"place": integer(), "attempt": open}, "place", "attempt"),
+		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows", "table")}, "digest", "table"))
+}

@@ -1,0 +1,27 @@
+package view
+
+import (
+	"reflect"
+
+	"tovrel/core/run"
+)
+
+// Forms are the types of the JSON outputs, by the name of their schema.
+func Forms() map[string]reflect.Type {
+	return map[string]reflect.Type{
+		"run":           reflect.TypeFor[[]run.Summary](),
+		"show":          reflect.TypeFor[withAttempts](),
+		"show-question": reflect.TypeFor[questionForm](),
+		"match":         reflect.TypeFor[MatchForm](),
+		"ask":           reflect.TypeFor[askedForm](),
+		"dry-run":       reflect.TypeFor[dryRunForm](),
+		"history":       reflect.TypeFor[historyForm](),
+		"data-list":     reflect.TypeFor[datasetsForm](),
+		"data-inspect":  reflect.TypeFor[findingsForm](),
+		"data-profile":  reflect.TypeFor[profileForm](),
+		"data-tidy":     reflect.TypeFor[tidiedForm](),
+		"set-list":      reflect.TypeFor[questionsForm](),
+		"set-check":     reflect.TypeFor[checkForm](),
+		"version":       reflect.TypeFor[versionForm](),
+	}
+}
