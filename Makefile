@@ -7,7 +7,7 @@ SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './ben
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.8.2
 REVIVE      := github.com/mgechev/revive@v1.13.0
 
-.PHONY: build test lint bench screenshots demo fuzz tidy-check clean
+.PHONY: schemas build test lint bench screenshots demo fuzz tidy-check clean
 
 build: tovrel ## one static program, ./tovrel
 
@@ -43,6 +43,10 @@ bench: build ## beside the raw engine, as ratios
 	$(TOOLS)/bench-import ./tovrel
 	go build -o $(TOOLS)/bench-match ./bench/match
 	$(TOOLS)/bench-match ./tovrel
+
+schemas: build ## docs/schema from the program
+	@mkdir -p docs/schema
+	for name in $$(./tovrel schema --help | sed -n 's/^The schemas: \(.*\)\.$$/\1/p' | tr -d ','); do ./tovrel schema $$name > docs/schema/$$name.json; done
 
 screenshots: build ## docs/screenshots from the demo data
 	docs/screenshots/make.sh

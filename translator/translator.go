@@ -45,7 +45,7 @@ type Turn struct {
 // Reply is what a translator returned.
 type Reply struct {
 	Query       string          `json:"query"`
-	Table       json.RawMessage `json:"table"`
+	Table       json.RawMessage `json:"table,omitempty"`
 	Text        string          `json:"text"`
 	Clarify     string          `json:"clarify"`
 	Decline     string          `json:"decline"`
