@@ -39,6 +39,8 @@ bench: build ## beside the raw engine, as ratios
 	@mkdir -p $(TOOLS)
 	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-slice ./bench/slice 2>/dev/null
 	$(TOOLS)/bench-slice ./tovrel
+	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-run ./bench/run 2>/dev/null
+	$(TOOLS)/bench-run ./tovrel
 	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-import ./bench/import 2>/dev/null
 	$(TOOLS)/bench-import ./tovrel
 	go build -o $(TOOLS)/bench-match ./bench/match

@@ -3,17 +3,25 @@ package cli
 import (
 	"context"
 	"errors"
+	"net"
+	"os"
 	"path/filepath"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/demo"
 	"tovrel/engine/duckdb"
+	"tovrel/standin"
+	"tovrel/translator/pocket"
 	"tovrel/trouble"
 )
 
 // demoFolder is where the demo goes when no folder is named.
 const demoFolder = "tovrel-demo"
+
+// demoAddress is where the demo's service is, as its tovrel.yaml says.
+const demoAddress = "127.0.0.1:8099"
 
 // demoQuestion is the one that the demo looks at side by side.
 const demoQuestion = "milk-basics/loads-per-farm"
@@ -21,7 +29,7 @@ const demoQuestion = "milk-basics/loads-per-farm"
 func newDemoCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
-		Long: "Write a workspace with made-up data, golden sets and two versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run both versions, and show a scoreboard and one question.",
+		Long: "Write a workspace with made-up data, golden sets and two versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run both versions, show a scoreboard and one question, and run the built-in translator over its transports.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			dir := demoFolder
 			if len(args) > 0 {
@@ -59,9 +67,19 @@ func (a *app) demo(ctx context.Context, dir string) error {
 			return a.listDatasets(ctx, w, w.Datasets)
 		}},
 		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
-		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{}) }},
+		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1", "scribe@2"}}) }},
 		{"\n4. The scoreboard of the first version (`tovrel show scribe@1`)\n", func() error { return a.showRun("scribe@1") }},
 		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun("scribe@1", demoQuestion) }},
+		{"\n6. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
+			for _, level := range []levelFlag{"full", "none"} {
+				a.say("--brief %s:", level)
+				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
+					return err
+				}
+			}
+			return nil
+		}},
+		{"\n7. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
 	} {
 		a.say("%s", step.says)
 		if err := step.do(); err != nil {
@@ -70,4 +88,26 @@ func (a *app) demo(ctx context.Context, dir string) error {
 	}
 	a.say("\nThe workspace is in %s. Go there and look at the second version with `tovrel show scribe@2`,\nread golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
 	return nil
+}
+
+// overTheWire runs the built-in translator over MCP and over HTTP, the latter with faults; where the port is taken it says so.
+func (a *app) overTheWire(ctx context.Context) error {
+	if err := os.Setenv("PATH", filepath.Dir(a.program)+string(os.PathListSeparator)+os.Getenv("PATH")); err != nil {
+		return err
+	}
+	translators := []string{"pocket-tool@3", "pocket-web@3"}
+	serving, stop := context.WithCancel(ctx)
+	defer stop()
+	asker, err := pocket.New(pocket.Settings{Version: "3"})
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", demoAddress)
+	if err != nil {
+		a.say("%s is taken, so the service is left out.", demoAddress)
+		return a.run(ctx, runOptions{translators: translators[:1]})
+	}
+	settings := standin.Settings{Latency: 20 * time.Millisecond, Faults: map[string]float64{"busy": 0.03, "error": 0.05}, Seed: 2}
+	go func() { _ = serve(serving, listener, standin.Handler(asker, settings)) }()
+	return a.run(ctx, runOptions{translators: translators})
 }

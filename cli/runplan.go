@@ -54,13 +54,16 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
 	var summaries []run.Summary
-	reached := true
+	reached := false
 	for _, t := range translators {
 		r, attempts, err := a.runOne(ctx, w, t, plan, store, nil)
 		if err != nil {
 			return err
 		}
-		reached = reached && runner.Reached(attempts)
+		reached = reached || runner.Reached(attempts)
+		if !runner.Reached(attempts) {
+			a.say("No question got through to %s; `tovrel show %d` tells why, and `tovrel run --resume %d` asks again.", t.Name, r.ID, r.ID)
+		}
 		summaries = append(summaries, run.Summarise(r, attempts))
 		if a.signals.interrupted() {
 			return stoppedEarly(r, len(attempts))
@@ -70,7 +73,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		return err
 	}
 	if !reached {
-		return trouble.New(trouble.Unreachable, "no question got through to the translator; `tovrel show latest` tells why")
+		return trouble.New(trouble.Unreachable, "no question got through; `tovrel show latest` tells why")
 	}
 	return nil
 }

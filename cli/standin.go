@@ -64,12 +64,17 @@ func (a *app) standIn(ctx context.Context, o standInOptions) error {
 	if err != nil {
 		return trouble.New(trouble.Unreachable, "the port cannot be used: %w; choose another with --port", err)
 	}
-	server := &http.Server{Handler: standin.Handler(asker, settings), ReadHeaderTimeout: 10 * time.Second}
+	fmt.Fprintf(a.Out, "serving on http://%s (stop with Ctrl-C)\n", listener.Addr())
+	return serve(ctx, listener, standin.Handler(asker, settings))
+}
+
+// serve serves until the context ends.
+func serve(ctx context.Context, listener net.Listener, handler http.Handler) error {
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second}
 	go func() {
 		<-ctx.Done()
 		_ = server.Close() // the asks that are open have ended with the context
 	}()
-	fmt.Fprintf(a.Out, "serving on http://%s (stop with Ctrl-C)\n", listener.Addr())
 	if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
 		return err
 	}

@@ -17,6 +17,7 @@ import (
 	_ "modernc.org/sqlite" // the driver
 
 	"tovrel/core/run"
+	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/trouble"
 )
@@ -129,7 +130,8 @@ func (s *Store) Finish(r run.Run) error {
 	return trouble.As(trouble.Unreachable, err)
 }
 
-// Save stores an attempt, at its place in the run's plan, with its tables.
+// Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that
+// could not be scored, which this one replaces.
 func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
 	body, err := json.Marshal(a)
 	if err != nil {
@@ -148,7 +150,10 @@ func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
 			return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 		}
 	}
-	if _, err := tx.Exec("INSERT OR REPLACE INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+	if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	if _, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place); err != nil {

@@ -85,3 +85,43 @@ func TestRefusesOthers(t *testing.T) {
 func numbers() *table.Table {
 	return &table.Table{Columns: []*table.Column{table.FromCells("n", []table.Cell{{Text: "1"}, {Text: "2"}})}}
 }
+
+// TestEarlierForm: a history of the first form is brought up to date when it is opened, with everything in it.
+func TestEarlierForm(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "history.db")
+	db, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	_, err = db.Exec(`CREATE TABLE run (id INTEGER PRIMARY KEY, translator TEXT NOT NULL, state TEXT NOT NULL, body TEXT NOT NULL) STRICT;
+		CREATE TABLE attempt (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, question TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
+		CREATE TABLE result (digest TEXT PRIMARY KEY, body BLOB NOT NULL) STRICT; CREATE INDEX run_translator ON run(translator, id);
+		INSERT INTO run VALUES (1, 'a@1', 'complete', '{"translator": "a@1", "state": "complete"}');
+		INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question": "s/q", "Verdict": "right"}'); PRAGMA user_version = 1`)
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	s := open(t, path)
+	r, err := s.Find("a@1")
+	require.NoError(t, err)
+	attempts, err := s.Attempts(r.ID)
+	require.NoError(t, err)
+	require.Equal(t, []run.Attempt{{Question: "s/q", Verdict: score.Right}}, attempts)
+	require.NoError(t, s.KeepReply(1, 1, history.Reply{Place: 1, Key: "k", Body: []byte(`{}`)}))
+	replies, err := s.Replies(1)
+	require.NoError(t, err)
+	require.Len(t, replies, 1)
+}
+
+// TestAgain: an attempt that could not be scored makes room for one that could; its stored reply goes with it.
+func TestAgain(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "history.db"))
+	id, err := s.Begin(run.Run{Translator: "a@1"})
+	require.NoError(t, err)
+	require.NoError(t, s.Save(id, 0, run.Attempt{Question: "s/q", Verdict: score.Unscored}))
+	require.NoError(t, s.KeepReply(id, 0, history.Reply{Body: []byte(`{}`)}))
+	require.NoError(t, s.Save(id, 0, run.Attempt{Question: "s/q", Verdict: score.Right}))
+	attempts, err := s.Attempts(id)
+	require.NoError(t, err)
+	require.Equal(t, []run.Attempt{{Question: "s/q", Verdict: score.Right}}, attempts)
+	replies, err := s.Replies(id)
+	require.NoError(t, err)
+	require.Empty(t, replies)
+}

@@ -23,35 +23,35 @@ import (
 	"tovrel/translator/mcp"
 	"tovrel/translator/pocket"
 	"tovrel/translator/recorded"
-	. "tovrel/translator/translatortest"
+	suite "tovrel/translator/translatortest"
 	"tovrel/translator/web"
 )
 
 // reply is what a service that behaves so replies to a question; false where it breaks off instead.
-func reply(b Behaviour, question string, asked int) (string, bool) {
+func reply(b suite.Behaviour, question string, asked int) (string, bool) {
 	switch b {
-	case AsksBack:
+	case suite.AsksBack:
 		return `{"clarify": "which one?"}`, true
-	case Malformed:
+	case suite.Malformed:
 		return `{"answer": 42}`, true
-	case Silent:
+	case suite.Silent:
 		return "", true
-	case Slow:
-		time.Sleep(Timeout + 400*time.Millisecond)
-	case Down:
+	case suite.Slow:
+		time.Sleep(suite.Timeout + 400*time.Millisecond)
+	case suite.Down:
 		return "", false
-	case FailsOnce:
+	case suite.FailsOnce:
 		if asked == 1 {
 			return "", false
 		}
-	case Leaks:
-		return fmt.Sprintf(`{"query": "SELECT '%s'"}`, Secret), true
+	case suite.Leaks:
+		return fmt.Sprintf(`{"query": "SELECT '%s'"}`, suite.Secret), true
 	}
 	return fmt.Sprintf(`{"query": "SELECT '%s' AS q"}`, question), true
 }
 
 // server is an HTTP service; wrap puts a reply into the form of its protocol.
-func server(t *testing.T, b Behaviour, questionOf func([]byte) string, wrap func(string) string) string {
+func server(t *testing.T, b suite.Behaviour, questionOf func([]byte) string, wrap func(string) string) string {
 	t.Helper()
 	var asked atomic.Int64
 	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -73,8 +73,8 @@ func protocolQuestion(body []byte) string {
 }
 
 func TestHTTP(t *testing.T) {
-	Run(t, Transport{Make: func(t *testing.T, b Behaviour) translator.Asker {
-		return web.New(web.Settings{URL: server(t, b, protocolQuestion, func(s string) string { return s }), Timeout: Timeout, Parallel: 4})
+	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
+		return web.New(web.Settings{URL: server(t, b, protocolQuestion, func(s string) string { return s }), Timeout: suite.Timeout, Parallel: 4})
 	}})
 }
 
@@ -88,15 +88,15 @@ func TestChat(t *testing.T) {
 		b, _ := json.Marshal(map[string]any{"model": "m", "choices": []any{map[string]any{"message": map[string]string{"content": s}}}, "usage": map[string]int{"prompt_tokens": 5, "completion_tokens": 7}})
 		return string(b)
 	}
-	Run(t, Transport{Make: func(t *testing.T, b Behaviour) translator.Asker {
-		asker, err := chat.New(chat.Settings{URL: server(t, b, question, wrap), Model: "m", Timeout: Timeout, Parallel: 4})
+	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
+		asker, err := chat.New(chat.Settings{URL: server(t, b, question, wrap), Model: "m", Timeout: suite.Timeout, Parallel: 4})
 		require.NoError(t, err)
 		return asker
 	}})
 }
 
 func TestMCP(t *testing.T) {
-	Run(t, Transport{Make: func(t *testing.T, b Behaviour) translator.Asker {
+	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
 		var asked atomic.Int64
 		s := sdk.NewServer(&sdk.Implementation{Name: "test", Version: "1"}, nil)
 		s.AddTool(&sdk.Tool{Name: "translate", InputSchema: map[string]any{"type": "object"}}, func(_ context.Context, r *sdk.CallToolRequest) (*sdk.CallToolResult, error) {
@@ -108,20 +108,20 @@ func TestMCP(t *testing.T) {
 		})
 		web := httptest.NewServer(sdk.NewStreamableHTTPHandler(func(*http.Request) *sdk.Server { return s }, &sdk.StreamableHTTPOptions{Stateless: true}))
 		t.Cleanup(web.Close)
-		return mcp.New(mcp.Settings{URL: web.URL, Timeout: Timeout})
-	}, Lacks: map[Behaviour]string{Down: "a tool that panics takes the server of the library down", FailsOnce: "the same"}})
+		return mcp.New(mcp.Settings{URL: web.URL, Timeout: suite.Timeout})
+	}, Lacks: map[suite.Behaviour]string{suite.Down: "a tool that panics takes the server of the library down", suite.FailsOnce: "the same"}})
 }
 
 // script is a shell program that behaves so, for each line that it is sent.
-func script(t *testing.T, b Behaviour, loop bool) []string {
+func script(t *testing.T, b suite.Behaviour, loop bool) []string {
 	t.Helper()
 	count := filepath.Join(t.TempDir(), "asked")
-	answer := map[Behaviour]string{
-		AsksBack: `echo '{"clarify": "which one?"}'`, Malformed: `echo '{"answer": 42}'`, Silent: `echo`, Slow: `sleep 2; echo '{}'`, Down: `exit 3`,
-		Leaks:   `echo '{"query": "SELECT '"'` + Secret + `'"'"}'`,
-		Answers: `q=$(printf %s "$line" | sed 's/.*"question":"\([^"]*\)".*/\1/'); printf '{"query": "SELECT '"'%s'"' AS q"}\n' "$q"`,
+	answer := map[suite.Behaviour]string{
+		suite.AsksBack: `echo '{"clarify": "which one?"}'`, suite.Malformed: `echo '{"answer": 42}'`, suite.Silent: `echo`, suite.Slow: `sleep 2; echo '{}'`, suite.Down: `exit 3`,
+		suite.Leaks:   `echo '{"query": "SELECT '"'` + suite.Secret + `'"'"}'`,
+		suite.Answers: `q=$(printf %s "$line" | sed 's/.*"question":"\([^"]*\)".*/\1/'); printf '{"query": "SELECT '"'%s'"' AS q"}\n' "$q"`,
 	}
-	answer[FailsOnce] = fmt.Sprintf("if [ ! -f %s ]; then touch %s; exit 3; fi; %s", count, count, answer[Answers])
+	answer[suite.FailsOnce] = fmt.Sprintf("if [ ! -f %s ]; then touch %s; exit 3; fi; %s", count, count, answer[suite.Answers])
 	body := "read -r line; " + answer[b]
 	if loop {
 		body = "while read -r line; do " + answer[b] + "; done"
@@ -132,8 +132,8 @@ func script(t *testing.T, b Behaviour, loop bool) []string {
 func TestCommand(t *testing.T) {
 	for name, keep := range map[string]bool{"each": false, "keep": true} {
 		t.Run(name, func(t *testing.T) {
-			Run(t, Transport{Make: func(t *testing.T, b Behaviour) translator.Asker {
-				asker, err := command.New(command.Settings{Run: script(t, b, keep), Dir: t.TempDir(), Keep: keep, Timeout: Timeout})
+			suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
+				asker, err := command.New(command.Settings{Run: script(t, b, keep), Dir: t.TempDir(), Keep: keep, Timeout: suite.Timeout})
 				require.NoError(t, err)
 				return asker
 			}})
@@ -142,7 +142,7 @@ func TestCommand(t *testing.T) {
 }
 
 func TestRecorded(t *testing.T) {
-	Run(t, Transport{Make: func(t *testing.T, b Behaviour) translator.Asker {
+	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
 		var lines strings.Builder
 		for _, q := range append([]string{"one"}, numbered(12)...) {
 			if text, ok := reply(b, q, 1); ok && text != "" {
@@ -154,7 +154,7 @@ func TestRecorded(t *testing.T) {
 		asker, err := recorded.New("r.jsonl", path)
 		require.NoError(t, err)
 		return asker
-	}, Lacks: map[Behaviour]string{Slow: "a file is not slow", Down: "a file that is not there is no translator", FailsOnce: "a file does not fail"}})
+	}, Lacks: map[suite.Behaviour]string{suite.Slow: "a file is not slow", suite.Down: "a file that is not there is no translator", suite.FailsOnce: "a file does not fail"}})
 }
 
 func numbered(n int) []string {
@@ -176,8 +176,8 @@ func TestPocket(t *testing.T) {
 		}
 		return got.Reply.Query + got.Reply.Clarify + got.Reply.Decline
 	}
-	r := Request("How many loads were there in May 2031?")
-	r.Dataset.Tables[0].Columns = append(r.Dataset.Tables[0].Columns, Request("").Dataset.Tables[0].Columns[0])
+	r := suite.Request("How many loads were there in May 2031?")
+	r.Dataset.Tables[0].Columns = append(r.Dataset.Tables[0].Columns, suite.Request("").Dataset.Tables[0].Columns[0])
 	r.Dataset.Tables[0].Columns[1].Name, r.Dataset.Tables[0].Columns[1].Type = "loaded_on", "DATE"
 	require.Equal(t, "SELECT count(*) AS n FROM loads WHERE loads.loaded_on >= DATE '2031-05-01' AND loads.loaded_on < DATE '2031-06-01'", ask(pocket.Settings{}, r))
 	require.Contains(t, ask(pocket.Settings{Quirks: []string{pocket.Boundary}}, r), "<= DATE '2031-06-01' - 1")
@@ -239,9 +239,9 @@ func asked(t *testing.T, said string, stream bool) (translator.Reply, error) {
 		fmt.Fprint(w, "data: [DONE]\n\n")
 	}))
 	defer s.Close()
-	asker, err := chat.New(chat.Settings{URL: s.URL, Model: "m", Timeout: Timeout, Parallel: 1})
+	asker, err := chat.New(chat.Settings{URL: s.URL, Model: "m", Timeout: suite.Timeout, Parallel: 1})
 	require.NoError(t, err)
-	got, err := asker.Ask(context.Background(), Request("one"))
+	got, err := asker.Ask(context.Background(), suite.Request("one"))
 	return got.Reply, err
 }
 
@@ -258,8 +258,8 @@ func TestRetryAfter(t *testing.T) {
 	}))
 	defer s.Close()
 	start := time.Now()
-	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: Timeout, Parallel: 1}), translator.Limits{Retries: 5, First: time.Millisecond})
-	got, err := limited.Ask(context.Background(), Request("one"))
+	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: suite.Timeout, Parallel: 1}), translator.Limits{Retries: 5, First: time.Millisecond})
+	got, err := limited.Ask(context.Background(), suite.Request("one"))
 	require.ErrorContains(t, err, "404 Not Found: no such model")
 	require.Len(t, got.Tries, 2)
 	require.Contains(t, got.Tries[0].Problem, "429")
@@ -268,13 +268,13 @@ func TestRetryAfter(t *testing.T) {
 
 // TestPrice: tokens are priced per million where the reply does not say what it cost; a rate spaces asks out.
 func TestPrice(t *testing.T) {
-	s := server(t, Answers, protocolQuestion, func(string) string {
+	s := server(t, suite.Answers, protocolQuestion, func(string) string {
 		return `{"query": "SELECT 1", "usage": {"input_tokens": 1000, "output_tokens": 500}}`
 	})
-	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: Timeout, Parallel: 1}), translator.Limits{Rate: 20, Price: translator.Price{Input: 3, Output: 15}})
+	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: suite.Timeout, Parallel: 1}), translator.Limits{Rate: 20, Price: translator.Price{Input: 3, Output: 15}})
 	start := time.Now()
 	for range 4 {
-		got, err := limited.Ask(context.Background(), Request("one"))
+		got, err := limited.Ask(context.Background(), suite.Request("one"))
 		require.NoError(t, err)
 		require.InDelta(t, 0.0105, got.Reply.Usage.Cost, 1e-12)
 	}

@@ -124,8 +124,8 @@ func Match(r match.Result) Screen {
 
 // remarkWords say what a remark means.
 var remarkWords = map[match.Remark]string{
-	"hidden-column":  "the query reads a column that the briefing hides (hidden-column)",
-	"parts-disagree": "another part of the reply says something else (parts-disagree)",
+	"hidden-column":   "the query reads a column that the briefing hides (hidden-column)",
+	"parts-disagree":  "another part of the reply says something else (parts-disagree)",
 	match.ExtraColumn: "the answer has more columns than were asked (extra-column)",
 	match.Rounded:     "the answer is rounded (rounded)",
 	match.Reordered:   "the rows stand in another order, which was not asked (reordered)",
