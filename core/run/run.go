@@ -69,7 +69,7 @@ type Attempt struct {
 	Reading   string // title of the reading that was matched; "" for the question's own
 	Reason    fault.Reason
 	Why       string          // the rule that decided, in words
-	Raw       json.RawMessage // the reply; invalid JSON is kept as a JSON string
+	Raw       json.RawMessage `json:",omitempty"` // the reply; invalid JSON is kept as a JSON string
 	Latency   time.Duration   // of asking
 	Ran       time.Duration   // of executing
 	Cost      float64
