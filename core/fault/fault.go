@@ -42,6 +42,32 @@ const (
 	EngineError     Code = "engine-error"
 	HiddenColumn    Code = "hidden-column"
 
+	FilterMissing Code = "filter-missing"
+	FilterExtra   Code = "filter-extra"
+	FilterValue   Code = "filter-value"
+	Boundary      Code = "boundary"
+	TimeWindow    Code = "time-window"
+
+	JoinMissing   Code = "join-missing"
+	JoinKey       Code = "join-key"
+	JoinFanOut    Code = "join-fan-out"
+	JoinRowsLost  Code = "join-rows-lost"
+	JoinRowsAdded Code = "join-rows-added"
+
+	WrongMeasure      Code = "wrong-measure"
+	AggregateFunction Code = "aggregate-function"
+	Distinct          Code = "distinct"
+	Formula           Code = "formula"
+	RatioOfAverages   Code = "ratio-of-averages"
+	NullHandling      Code = "null-handling"
+	OffByFactor       Code = "off-by-factor"
+	Rounding          Code = "rounding"
+
+	GroupKeyMissing Code = "group-key-missing"
+	GroupKeyExtra   Code = "group-key-extra"
+	Having          Code = "having"
+
+	Limit           Code = "limit"
 	ColumnMissing   Code = "column-missing"
 	ColumnForbidden Code = "column-forbidden"
 	ColumnsSwapped  Code = "columns-swapped"

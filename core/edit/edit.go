@@ -1,0 +1,96 @@
+// Package edit is the catalogue of mistakes: each edit changes a query in one place, as a translator that makes the mistake would
+// write it. An edit is a value with a name, what it means, and the fault that it shows. Applied to a reference query, edits give the
+// wrong queries that people and models write; applied to a wrong query, they repair it.
+//
+// The package knows trees, not tables: what it needs of the data (columns of a table, other values) comes with the subject.
+package edit
+
+import (
+	"tovrel/core/fault"
+	"tovrel/core/query"
+)
+
+// Edit is one kind of mistake.
+type Edit struct {
+	Name    string
+	Doc     string     // what goes wrong, in a sentence
+	Code    fault.Code // the fault that a query has which was made from a right one by this edit
+	Inverse fault.Code // the fault that a query had which this edit repairs
+	make    func(s Subject, at query.Site) []Change
+}
+
+// Subject is what is edited, and what material there is.
+type Subject struct {
+	Tree    *query.Tree
+	Other   *query.Tree         // the query that it is held against; nil for none
+	Columns map[string][]Column // of each table, by its name in lower case
+	Values  func(column string) []string
+}
+
+// Column is a column of a table.
+type Column struct {
+	Name string
+	Kind Kind
+}
+
+// Kind sorts columns by what can be done with them.
+type Kind uint8
+
+// The kinds of columns.
+const (
+	Other Kind = iota
+	Number
+	Time
+	Text
+)
+
+// Change is an edited query with what was changed, in words.
+type Change struct {
+	Edit   *Edit
+	Code   fault.Code // the edit's own, unless the place makes it another
+	Tree   *query.Tree
+	Before string // the fragment as it was
+	After  string // and as it is; "" where it is gone
+}
+
+// All lists the catalogue, in the order in which equals are named.
+func All() []*Edit {
+	var all []*Edit
+	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), presentation()} {
+		all = append(all, family...)
+	}
+	return all
+}
+
+// Changes makes every change of the catalogue in every place that fits.
+func Changes(s Subject) []Change {
+	var out []Change
+	sites := s.Tree.Sites()
+	for _, e := range All() {
+		for _, site := range sites {
+			for _, c := range e.make(s, site) {
+				c.Edit = e
+				if c.Code == "" {
+					c.Code = e.Code
+				}
+				out = append(out, c)
+			}
+		}
+	}
+	return out
+}
+
+// replace is the change that puts a node in place of another.
+func replace(s Subject, at query.Site, with map[string]any) Change {
+	tree := s.Tree.With(at, with)
+	return Change{Tree: tree, Before: query.Fragment(at.Node), After: query.Fragment(with)}
+}
+
+// altered is the change of a copy of a node.
+func altered(s Subject, at query.Site, alter func(node map[string]any)) Change {
+	node := query.Copy(at.Node)
+	alter(node)
+	return replace(s, at, node)
+}
+
+func one(c Change) []Change { return []Change{c} }

@@ -1,0 +1,206 @@
+package edit
+
+import (
+	"math/big"
+	"strings"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/query"
+)
+
+// literals are the mistakes in what is compared with.
+func literals() []*Edit {
+	return []*Edit{
+		{Name: "other-literal", Doc: "another value is compared with", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherLiteral},
+		{Name: "shift-date", Doc: "a date is off by a day, a month or a year", Code: fault.TimeWindow, Inverse: fault.TimeWindow, make: shiftDate},
+		{Name: "other-date-column", Doc: "another date is meant", Code: fault.TimeWindow, Inverse: fault.TimeWindow, make: otherDateColumn},
+	}
+}
+
+// compared tells literals that something is compared with: not limits, not places.
+func compared(at query.Site) bool {
+	return query.Text(at.Node, "class") == "CONSTANT" && (at.In("where_clause") || at.In("having") || at.In("condition") || at.In("filter") || at.In("qualify") || at.In("case_checks"))
+}
+
+// otherLiteral takes values from the other query, the column's own values, and other cases of the same word.
+func otherLiteral(s Subject, at query.Site) []Change {
+	if !compared(at) {
+		return nil
+	}
+	kind, text := literal(at.Node)
+	seen := map[string]bool{text: true}
+	var out []Change
+	for _, with := range candidates(s, at, kind, text) {
+		if seen[with] {
+			continue
+		}
+		seen[with] = true
+		node := query.Copy(at.Node)
+		node["literal"] = map[string]any{"kind": kind, "text": with}
+		tree, places := s.Tree.EveryWhere(at.Node, node)
+		c := replace(s, at, node)
+		c.Code = literalCode(text, with)
+		out = append(out, c)
+		if places > 1 {
+			c.Tree = tree
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+func literal(node map[string]any) (kind, text string) {
+	l := query.Object(node, "literal")
+	return query.Text(l, "kind"), query.Text(l, "text")
+}
+
+func candidates(s Subject, at query.Site, kind, text string) []string {
+	var out []string
+	if s.Other != nil {
+		for _, site := range s.Other.Sites() {
+			if query.Text(site.Node, "class") == "CONSTANT" && compared(site) {
+				if k, t := literal(site.Node); k == kind {
+					out = append(out, t)
+				}
+			}
+		}
+	}
+	if kind == "STRING" {
+		out = append(out, strings.ToUpper(text), strings.ToLower(text))
+		if text != "" {
+			out = append(out, strings.ToUpper(text[:1])+strings.ToLower(text[1:]))
+		}
+		if column := comparedColumn(at); column != "" && s.Values != nil {
+			out = append(out, s.Values(column)...)
+		}
+	}
+	return out
+}
+
+// comparedColumn is the column that a literal is compared with; "" for none.
+func comparedColumn(at query.Site) string {
+	for _, key := range []string{"left", "right", "input"} {
+		if name := query.ColumnName(query.Object(at.Parent, key)); name != "" {
+			return name
+		}
+	}
+	for _, child := range query.List(at.Parent, "children") {
+		if name := query.ColumnName(child); name != "" {
+			return name
+		}
+	}
+	return ""
+}
+
+// literalCode is the fault of one value for another: a day beside is the edge, another date another period, ten times as much a factor.
+func literalCode(was, is string) fault.Code {
+	before, okBefore := dateOf(was)
+	after, okAfter := dateOf(is)
+	if okBefore && okAfter {
+		if days := after.Sub(before).Hours() / 24; days >= -1 && days <= 1 {
+			return fault.Boundary
+		}
+		return fault.TimeWindow
+	}
+	x, okX := new(big.Rat).SetString(was)
+	y, okY := new(big.Rat).SetString(is)
+	if okX && okY && x.Sign() > 0 && y.Sign() > 0 {
+		if isYear(x) && isYear(y) {
+			return fault.TimeWindow
+		}
+		ratio := new(big.Rat).Quo(x, y)
+		for _, power := range []int64{10, 100, 1000, 1_000_000} {
+			if ratio.Cmp(big.NewRat(power, 1)) == 0 || ratio.Cmp(big.NewRat(1, power)) == 0 {
+				return fault.OffByFactor
+			}
+		}
+	}
+	return fault.FilterValue
+}
+
+func isYear(r *big.Rat) bool {
+	return r.IsInt() && r.Cmp(big.NewRat(1900, 1)) >= 0 && r.Cmp(big.NewRat(2100, 1)) <= 0
+}
+
+func dateOf(text string) (time.Time, bool) {
+	for _, layout := range []string{"2006-01-02", "2006-01-02 15:04:05"} {
+		if t, err := time.Parse(layout, text); err == nil {
+			return t, true
+		}
+	}
+	return time.Time{}, false
+}
+
+func shiftDate(s Subject, at query.Site) []Change {
+	if !compared(at) {
+		return nil
+	}
+	kind, text := literal(at.Node)
+	date, ok := dateOf(text)
+	if !ok || kind != "STRING" {
+		return nil
+	}
+	layout := "2006-01-02"
+	if len(text) > len(layout) {
+		layout = "2006-01-02 15:04:05"
+	}
+	var out []Change
+	for _, shift := range []struct {
+		years, months, days int
+		code                fault.Code
+	}{{0, 0, 1, fault.Boundary}, {0, 0, -1, fault.Boundary}, {0, 1, 0, fault.TimeWindow}, {0, -1, 0, fault.TimeWindow}, {1, 0, 0, fault.TimeWindow}, {-1, 0, 0, fault.TimeWindow}} {
+		node := query.Copy(at.Node)
+		node["literal"] = map[string]any{"kind": kind, "text": date.AddDate(shift.years, shift.months, shift.days).Format(layout)}
+		c := replace(s, at, node)
+		c.Code = shift.code
+		out = append(out, c)
+	}
+	return out
+}
+
+// otherDateColumn takes another date of the same tables, in one place and in all.
+func otherDateColumn(s Subject, at query.Site) []Change {
+	name := query.ColumnName(at.Node)
+	if name == "" || at.In("using_columns") {
+		return nil
+	}
+	var out []Change
+	for _, columns := range s.Columns {
+		if kindOf(columns, name) != Time {
+			continue
+		}
+		for _, c := range columns {
+			if c.Kind != Time || strings.EqualFold(c.Name, name) {
+				continue
+			}
+			node := renamed(at.Node, c.Name)
+			out = append(out, replace(s, at, node))
+			if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
+				change := replace(s, at, node)
+				change.Tree = tree
+				out = append(out, change)
+			}
+		}
+	}
+	return out
+}
+
+func kindOf(columns []Column, name string) Kind {
+	for _, c := range columns {
+		if strings.EqualFold(c.Name, name) {
+			return c.Kind
+		}
+	}
+	return Other
+}
+
+// renamed is a column reference to another column of the same table.
+func renamed(node map[string]any, name string) map[string]any {
+	out := query.Copy(node)
+	names, _ := out["column_names"].([]any)
+	names = append([]any(nil), names...)
+	names[len(names)-1] = name
+	out["column_names"] = names
+	return out
+}

@@ -1,0 +1,261 @@
+package edit
+
+import (
+	"strings"
+
+	"tovrel/core/fault"
+	"tovrel/core/query"
+)
+
+// measures are the mistakes in what is measured, and how.
+func measures() []*Edit {
+	return []*Edit{
+		{Name: "other-measure", Doc: "another column is measured", Code: fault.WrongMeasure, Inverse: fault.WrongMeasure, make: otherMeasure},
+		{Name: "other-aggregate", Doc: "another aggregate is taken", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: otherAggregate},
+		{Name: "distinct-in-aggregate", Doc: "DISTINCT is missing or too much", Code: fault.Distinct, Inverse: fault.Distinct, make: distinctInAggregate},
+		{Name: "count-rows", Doc: "rows are counted where values were meant, or the reverse", Code: fault.NullHandling, Inverse: fault.NullHandling, make: countRows},
+		{Name: "strip-coalesce", Doc: "nulls are not turned to a value", Code: fault.NullHandling, Inverse: fault.NullHandling, make: stripCoalesce},
+		{Name: "zero-for-null", Doc: "nulls are turned to zero before they are measured", Code: fault.NullHandling, Inverse: fault.NullHandling, make: zeroForNull},
+		{Name: "drop-term", Doc: "a term of a formula is left out", Code: fault.Formula, Inverse: fault.Formula, make: dropTerm},
+		{Name: "other-operator", Doc: "the sign or the operation is wrong", Code: fault.Formula, Inverse: fault.Formula, make: otherOperator},
+		{Name: "mean-of-ratios", Doc: "ratios are averaged where a ratio of sums was asked", Code: fault.RatioOfAverages, Inverse: fault.RatioOfAverages, make: meanOfRatios},
+		{Name: "whole-division", Doc: "a division drops what is behind the point", Code: fault.Rounding, Inverse: fault.Rounding, make: wholeDivision},
+		{Name: "round", Doc: "a value is rounded too far", Code: fault.Rounding, Inverse: fault.Rounding, make: rounded},
+		{Name: "factor", Doc: "a value is off by a factor of 100 or 1000", Code: fault.OffByFactor, Inverse: fault.OffByFactor, make: factor},
+	}
+}
+
+// inItem tells places in what is shown or ordered by, of any SELECT.
+func inItem(at query.Site) bool { return at.In("select_list") || at.In("orders") }
+
+// otherMeasure takes a column that the other query measures, or another number of the same table.
+func otherMeasure(s Subject, at query.Site) []Change {
+	name := query.ColumnName(at.Node)
+	if name == "" || !inItem(at) && !at.In("having") || at.In("partitions") {
+		return nil
+	}
+	seen := map[string]bool{strings.ToLower(name): true}
+	var names []string
+	add := func(n string) {
+		if n != "" && !seen[strings.ToLower(n)] {
+			seen[strings.ToLower(n)] = true
+			names = append(names, n)
+		}
+	}
+	if s.Other != nil {
+		for _, site := range s.Other.Sites() {
+			if inItem(site) {
+				add(query.ColumnName(site.Node))
+			}
+		}
+	}
+	for _, columns := range s.Columns {
+		if kindOf(columns, name) == Number {
+			for _, c := range columns {
+				if c.Kind == Number {
+					add(c.Name)
+				}
+			}
+		}
+	}
+	var out []Change
+	for _, n := range names {
+		node := renamed(at.Node, n)
+		out = append(out, replace(s, at, node))
+		if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
+			c := replace(s, at, node)
+			c.Tree = tree
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+var swappable = []string{"sum", "avg", "min", "max", "count", "median"}
+
+func otherAggregate(s Subject, at query.Site) []Change {
+	name := query.FunctionName(at.Node)
+	if query.Text(at.Node, "class") != "FUNCTION" || !contains(swappable, name) || len(query.List(at.Node, "arguments")) != 1 {
+		return nil
+	}
+	var out []Change
+	for _, other := range swappable {
+		if other != name {
+			out = append(out, altered(s, at, func(n map[string]any) { rename(n, other) }))
+		}
+	}
+	return out
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+func rename(call map[string]any, name string) {
+	call["function_name"] = name
+	call["qualified_name"] = map[string]any{"path": []any{name}}
+}
+
+func distinctInAggregate(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "class") != "FUNCTION" || !query.IsAggregate(query.FunctionName(at.Node)) || len(query.List(at.Node, "arguments")) != 1 {
+		return nil
+	}
+	return one(altered(s, at, func(n map[string]any) {
+		distinct, _ := n["distinct"].(bool)
+		n["distinct"] = !distinct
+	}))
+}
+
+// countRows turns count(x) into count(*) and back; back over the columns that the other query counts or tests.
+func countRows(s Subject, at query.Site) []Change {
+	switch {
+	case query.FunctionName(at.Node) == "count" && len(query.List(at.Node, "arguments")) == 1:
+		return one(replace(s, at, withAlias(query.Call("count_star", false), at.Node)))
+	case query.FunctionName(at.Node) == "count_star" && s.Other != nil:
+		var out []Change
+		seen := map[string]bool{}
+		for _, site := range s.Other.Sites() {
+			if name := query.ColumnName(site.Node); name != "" && !seen[name] {
+				seen[name] = true
+				out = append(out, replace(s, at, withAlias(query.Call("count", false, query.Name("", name)), at.Node)))
+				distinct := query.Call("count", false, query.Name("", name))
+				distinct["distinct"] = true
+				c := replace(s, at, withAlias(distinct, at.Node))
+				c.Code = fault.Distinct
+				out = append(out, c)
+			}
+		}
+		return out
+	}
+	return nil
+}
+
+func withAlias(node, from map[string]any) map[string]any {
+	node["alias"] = query.Text(from, "alias")
+	return node
+}
+
+func stripCoalesce(s Subject, at query.Site) []Change {
+	inner := query.List(at.Node, "children")
+	if query.Text(at.Node, "type") != "OPERATOR_COALESCE" || len(inner) == 0 {
+		return nil
+	}
+	return one(replace(s, at, withAlias(query.Copy(inner[0]), at.Node)))
+}
+
+func zeroForNull(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "class") != "COLUMN_REF" || at.Role != "expression" || !at.In("select_list") {
+		return nil
+	}
+	return one(replace(s, at, map[string]any{"class": "OPERATOR", "type": "OPERATOR_COALESCE", "alias": "", "children": []any{at.Node, query.Number("0")}}))
+}
+
+// operands are the two sides of an arithmetic operator; nil for other nodes.
+func operands(node map[string]any) []map[string]any {
+	name := query.FunctionName(node)
+	arguments := query.List(node, "arguments")
+	if query.Text(node, "class") != "FUNCTION" || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
+		return nil
+	}
+	return []map[string]any{query.Object(arguments[0], "expression"), query.Object(arguments[1], "expression")}
+}
+
+func dropTerm(s Subject, at query.Site) []Change {
+	sides := operands(at.Node)
+	if sides == nil {
+		return nil
+	}
+	var out []Change
+	for _, side := range sides {
+		c := replace(s, at, withAlias(query.Copy(side), at.Node))
+		if query.FunctionName(at.Node) == "*" {
+			c.Code = fault.WrongMeasure
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+var operators = map[string]string{"+": "-", "-": "+", "*": "/", "/": "*"}
+
+func otherOperator(s Subject, at query.Site) []Change {
+	other := operators[query.FunctionName(at.Node)]
+	if operands(at.Node) == nil || other == "" {
+		return nil
+	}
+	return one(altered(s, at, func(n map[string]any) { rename(n, other) }))
+}
+
+// meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back.
+func meanOfRatios(s Subject, at query.Site) []Change {
+	if sides := operands(at.Node); sides != nil && query.FunctionName(at.Node) == "/" && query.FunctionName(sides[0]) == "sum" && query.FunctionName(sides[1]) == "sum" {
+		ratio := query.Call("/", true, argument(sides[0]), argument(sides[1]))
+		return one(replace(s, at, withAlias(query.Call("avg", false, ratio), at.Node)))
+	}
+	if query.FunctionName(at.Node) != "avg" {
+		return nil
+	}
+	sides := operands(argument(at.Node))
+	if sides == nil || query.FunctionName(argument(at.Node)) != "/" {
+		return nil
+	}
+	return one(replace(s, at, withAlias(query.Call("/", true, query.Call("sum", false, sides[0]), query.Call("sum", false, sides[1])), at.Node)))
+}
+
+func argument(call map[string]any) map[string]any {
+	arguments := query.List(call, "arguments")
+	if len(arguments) == 0 {
+		return nil
+	}
+	return query.Object(arguments[0], "expression")
+}
+
+func wholeDivision(s Subject, at query.Site) []Change {
+	if operands(at.Node) == nil {
+		return nil
+	}
+	switch query.FunctionName(at.Node) {
+	case "/":
+		return one(altered(s, at, func(n map[string]any) { rename(n, "//") }))
+	case "//":
+		return one(altered(s, at, func(n map[string]any) { rename(n, "/") }))
+	}
+	return nil
+}
+
+// shownNumber tells the select items of the outermost SELECT that are computed.
+func shownNumber(at query.Site) bool {
+	return at.Role == "select_list" && at.Outermost() && query.Text(at.Node, "class") == "FUNCTION"
+}
+
+func rounded(s Subject, at query.Site) []Change {
+	if query.FunctionName(at.Node) == "round" && argument(at.Node) != nil {
+		return one(replace(s, at, withAlias(query.Copy(argument(at.Node)), at.Node)))
+	}
+	if !shownNumber(at) {
+		return nil
+	}
+	var out []Change
+	for _, digits := range []string{"0", "1"} {
+		out = append(out, replace(s, at, withAlias(query.Call("round", false, at.Node, query.Number(digits)), at.Node)))
+	}
+	return out
+}
+
+func factor(s Subject, at query.Site) []Change {
+	if !shownNumber(at) {
+		return nil
+	}
+	var out []Change
+	for _, f := range []string{"100", "1000"} {
+		for _, operator := range []string{"*", "/"} {
+			out = append(out, replace(s, at, withAlias(query.Call(operator, true, at.Node, query.Number(f)), at.Node)))
+		}
+	}
+	return out
+}

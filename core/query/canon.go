@@ -1,0 +1,132 @@
+package query
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+)
+
+// comparisons are written the same way round.
+var comparisons = map[string]string{"COMPARE_EQUAL": "=", "COMPARE_NOTEQUAL": "<>", "COMPARE_LESSTHAN": "<", "COMPARE_LESSTHANOREQUALTO": "<=",
+	"COMPARE_GREATERTHAN": ">", "COMPARE_GREATERTHANOREQUALTO": ">=", "COMPARE_DISTINCT_FROM": "is distinct from", "COMPARE_NOT_DISTINCT_FROM": "is not distinct from"}
+
+// expression writes an expression in canonical form.
+func (c *canonical) expression(e map[string]any, s scope) string {
+	switch text(e, "class") {
+	case "":
+		return ""
+	case "COLUMN_REF":
+		return c.column(e, s)
+	case "CONSTANT":
+		return literalText(object(e, "literal"))
+	case "COMPARISON":
+		return c.comparison(e, s)
+	case "CONJUNCTION":
+		return c.several(list(e, "children"), s, map[string]string{"CONJUNCTION_AND": " and ", "CONJUNCTION_OR": " or "}[text(e, "type")], true)
+	case "FUNCTION":
+		return c.function(e, s)
+	case "CAST":
+		child := object(e, "child")
+		if text(child, "class") == "CONSTANT" {
+			return c.expression(child, s) // DATE '2031-05-01' is '2031-05-01'
+		}
+		return "cast(" + c.expression(child, s) + " as " + strings.ToLower(text(object(e, "type_expr"), "type_name")) + ")"
+	case "STAR":
+		return "*"
+	case "SUBQUERY":
+		return strings.ToLower(text(e, "subquery_type")) + " " + c.expression(object(e, "child"), s) + " subquery"
+	}
+	var parts []string
+	for _, child := range children(e) {
+		parts = append(parts, c.expression(child, s))
+	}
+	name := text(e, "type")
+	if f := text(e, "function_name"); f != "" {
+		name = f
+	}
+	return strings.ToLower(name) + "(" + strings.Join(parts, ", ") + ")"
+}
+
+// column is a column's name, with its table only where the query reads that table twice; one of a derived table is what it stands for.
+func (c *canonical) column(e map[string]any, s scope) string {
+	names, _ := e["column_names"].([]any)
+	name := strings.ToLower(columnName(e))
+	if len(names) > 1 {
+		qualifier, _ := names[len(names)-2].(string)
+		src, known := s.sources[strings.ToLower(qualifier)]
+		if inner, derived := src.items[name]; known && derived {
+			return inner
+		}
+		if known && c.tables[src.table] > 1 {
+			return strings.ToLower(qualifier) + "." + name
+		}
+		return name
+	}
+	for _, src := range s.sources {
+		if inner, derived := src.items[name]; derived {
+			return inner
+		}
+	}
+	return name
+}
+
+func literalText(literal map[string]any) string {
+	if text(literal, "kind") == "STRING" {
+		return "'" + text(literal, "text") + "'"
+	}
+	return strings.ToLower(text(literal, "text"))
+}
+
+func (c *canonical) comparison(e map[string]any, s scope) string {
+	left, right, operator := c.expression(object(e, "left"), s), c.expression(object(e, "right"), s), comparisons[text(e, "type")]
+	switch operator {
+	case ">":
+		left, right, operator = right, left, "<"
+	case ">=":
+		left, right, operator = right, left, "<="
+	case "=", "<>":
+		if left > right {
+			left, right = right, left
+		}
+	}
+	return left + " " + operator + " " + right
+}
+
+func (c *canonical) several(all []map[string]any, s scope, between string, sorted bool) string {
+	var parts []string
+	for _, e := range all {
+		parts = append(parts, c.expression(e, s))
+	}
+	if sorted {
+		sort.Strings(parts)
+	}
+	return "(" + strings.Join(parts, between) + ")"
+}
+
+// sameFunctions are names of the same thing.
+var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "date_part": "extract", "datepart": "extract"}
+
+func (c *canonical) function(e map[string]any, s scope) string {
+	name := functionName(e)
+	if same := sameFunctions[name]; same != "" {
+		name = same
+	}
+	var arguments []map[string]any
+	for _, a := range list(e, "arguments") {
+		arguments = append(arguments, object(a, "expression"))
+	}
+	if operator, _ := e["is_operator"].(bool); operator && len(arguments) == 2 {
+		return c.several(arguments, s, " "+name+" ", name == "+" || name == "*")
+	}
+	written := c.several(arguments, s, ", ", false)
+	if len(arguments) == 0 && name == "count" {
+		written = "(*)"
+	}
+	if distinct, _ := e["distinct"].(bool); distinct {
+		written = "(distinct " + written[1:]
+	}
+	if filter := object(e, "filter"); filter != nil {
+		written += fmt.Sprintf(" filter (%s)", c.expression(filter, s))
+	}
+	return name + written
+}

@@ -1,0 +1,320 @@
+package query
+
+import (
+	"sort"
+	"strings"
+)
+
+// Features are what a query does, as a bag: its tables, conditions, select items, group keys, order and limit, and every part of
+// an expression. Two queries that differ in form alone have the same features: aliases, CTEs and derived tables, USING or ON,
+// BETWEEN or two comparisons and the order of operands do not show.
+type Features map[string]int
+
+// Features reads a query's features.
+func (t *Tree) Features() Features {
+	c := &canonical{features: Features{}, tables: map[string]int{}}
+	c.countTables(t.root)
+	c.query(t.root, scope{}, "")
+	return c.features
+}
+
+// Distance is how many features two queries do not share.
+func (f Features) Distance(g Features) int {
+	d := 0
+	for k, n := range f {
+		if m := g[k]; n > m {
+			d += n - m
+		}
+	}
+	for k, n := range g {
+		if m := f[k]; n > m {
+			d += n - m
+		}
+	}
+	return d
+}
+
+// Missing lists the features that another query has and this one has not, sorted.
+func (f Features) Missing(g Features) []string {
+	var out []string
+	for k, n := range g {
+		if n > f[k] {
+			out = append(out, k)
+		}
+	}
+	sort.Strings(out)
+	return out
+}
+
+// canonical gathers features.
+type canonical struct {
+	features Features
+	tables   map[string]int // how often a base table occurs
+}
+
+// source is what a name in FROM stands for: a base table, or the items of a derived one.
+type source struct {
+	table string
+	items map[string]string // canonical expressions by column name; nil for a base table
+}
+
+// scope is what names mean in a SELECT: those of its FROM, and the CTEs around it.
+type scope struct {
+	sources map[string]source
+	ctes    map[string]map[string]any
+}
+
+func (c *canonical) add(kind, text string) { c.features[kind+" "+text]++ }
+
+func (c *canonical) countTables(root map[string]any) {
+	_ = walk(root, func(node map[string]any) error { // never fails
+		if text(node, "type") == "BASE_TABLE" {
+			c.tables[strings.ToLower(tableName(node))]++
+		}
+		return nil
+	})
+}
+
+func tableName(node map[string]any) string {
+	if path, _ := object(node, "qualified_name")["path"].([]any); len(path) > 0 {
+		name, _ := path[len(path)-1].(string)
+		return name
+	}
+	return text(node, "table_name")
+}
+
+// query adds the features of a SELECT or a set operation, and gives its items by name. Where says what it is a part of: "" for the
+// outermost one and what is merged into it.
+func (c *canonical) query(node map[string]any, outer scope, where string) map[string]string {
+	s := scope{sources: map[string]source{}, ctes: map[string]map[string]any{}}
+	for name, cte := range outer.ctes {
+		s.ctes[name] = cte
+	}
+	for _, entry := range list(object(node, "cte_map"), "map") {
+		value := object(entry, "value")
+		inner := object(value, "query_node")
+		if inner == nil {
+			inner = object(object(value, "query"), "node")
+		}
+		s.ctes[strings.ToLower(text(entry, "key"))] = inner
+	}
+	if text(node, "type") != "SELECT_NODE" {
+		c.add(where+"set", text(node, "setop_type")+" "+boolText(node["setop_all"]))
+		var items map[string]string
+		for i, child := range list(node, "children") {
+			got := c.query(child, s, where)
+			if i == 0 {
+				items = got
+			}
+		}
+		c.modifiers(node, s, nil, where)
+		return items
+	}
+	if from := object(node, "from_table"); from != nil {
+		c.from(from, &s, where)
+	}
+	for name, src := range outer.sources { // a correlated subquery sees the names around it
+		if _, own := s.sources[name]; !own {
+			s.sources[name] = src
+		}
+	}
+	c.conditions(where+"where", object(node, "where_clause"), s)
+	items, names := c.items(node, s, where)
+	c.groups(node, s, items, where)
+	c.conditions(where+"having", object(node, "having"), s)
+	c.conditions(where+"qualify", object(node, "qualify"), s)
+	c.modifiers(node, s, items, where)
+	return names
+}
+
+func boolText(v any) string {
+	if b, _ := v.(bool); b {
+		return "all"
+	}
+	return ""
+}
+
+// from adds tables and join conditions. An inner join's condition is one like any other.
+func (c *canonical) from(node map[string]any, s *scope, where string) {
+	alias := strings.ToLower(text(node, "alias"))
+	switch text(node, "type") {
+	case "BASE_TABLE":
+		name := strings.ToLower(tableName(node))
+		if alias == "" {
+			alias = name
+		}
+		if cte := s.ctes[name]; cte != nil {
+			c.tables[name]--
+			inner := *s
+			inner.sources = nil
+			s.sources[alias] = source{items: c.query(cte, inner, where)}
+			return
+		}
+		c.add(where+"table", name)
+		s.sources[alias] = source{table: name}
+	case "SUBQUERY":
+		inner := *s
+		inner.sources = nil
+		s.sources[alias] = source{items: c.query(object(object(node, "subquery"), "node"), inner, where)}
+	case "JOIN":
+		c.from(object(node, "left"), s, where)
+		c.from(object(node, "right"), s, where)
+		kind := where + "where"
+		if joined := text(node, "join_type"); joined != "INNER" {
+			kind = where + strings.ToLower(joined) + " join"
+			c.add(kind, "")
+		}
+		names, _ := node["using_columns"].([]any)
+		for _, n := range names {
+			name, _ := n.(string)
+			name = strings.ToLower(name)
+			c.condition(kind, name+" = "+name, nil, *s)
+		}
+		c.conditions(kind, object(node, "condition"), *s)
+	default:
+		c.add(where+"from", strings.ToLower(text(node, "type")))
+	}
+}
+
+// conditions adds the parts of an AND, each with its own parts.
+func (c *canonical) conditions(kind string, expression map[string]any, s scope) {
+	if expression == nil {
+		return
+	}
+	switch text(expression, "type") {
+	case "CONJUNCTION_AND":
+		for _, child := range list(expression, "children") {
+			c.conditions(kind, child, s)
+		}
+		return
+	case "COMPARE_BETWEEN":
+		for key, operator := range map[string]string{"lower": "<=", "upper": "<="} {
+			input, bound := c.expression(object(expression, "input"), s), c.expression(object(expression, key), s)
+			if key == "lower" {
+				input, bound = bound, input
+			}
+			c.condition(kind, input+" "+operator+" "+bound, nil, s)
+		}
+		return
+	}
+	c.condition(kind, c.expression(expression, s), expression, s)
+}
+
+func (c *canonical) condition(kind, written string, expression map[string]any, s scope) {
+	c.add(kind, written)
+	c.parts(expression, s)
+}
+
+// parts adds every part of an expression, and the features of its subqueries.
+func (c *canonical) parts(expression map[string]any, s scope) {
+	if expression == nil {
+		return
+	}
+	for _, child := range children(expression) {
+		if text(child, "class") == "CONSTANT" || text(child, "class") == "TYPE" {
+			continue
+		}
+		c.add("part", c.expression(child, s))
+		c.parts(child, s)
+	}
+	if text(expression, "class") == "SUBQUERY" {
+		c.query(object(object(expression, "subquery"), "node"), s, "sub ")
+	}
+}
+
+// children are the expressions directly inside another.
+func children(expression map[string]any) []map[string]any {
+	var out []map[string]any
+	var keys []string
+	for k := range expression {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		if k == "subquery" || k == "type_expr" {
+			continue
+		}
+		switch x := expression[k].(type) {
+		case map[string]any:
+			if text(x, "class") != "" {
+				out = append(out, x)
+			}
+		case []any:
+			for _, item := range x {
+				child, _ := item.(map[string]any)
+				if inner := object(child, "expression"); inner != nil {
+					child = inner
+				}
+				if text(child, "class") != "" {
+					out = append(out, child)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// items adds the select items; it gives them in order and by name.
+func (c *canonical) items(node map[string]any, s scope, where string) ([]string, map[string]string) {
+	var items []string
+	names := map[string]string{}
+	for _, item := range list(node, "select_list") {
+		written := c.expression(item, s)
+		items = append(items, written)
+		if name := strings.ToLower(itemName(item)); name != "" {
+			names[name] = written
+		}
+		if text(item, "class") == "STAR" {
+			for _, src := range s.sources {
+				for name, inner := range src.items {
+					names[name] = inner
+				}
+			}
+		}
+		if where == "" {
+			c.add("item", written)
+			c.parts(item, s)
+		}
+	}
+	return items, names
+}
+
+func (c *canonical) groups(node map[string]any, s scope, items []string, where string) {
+	if text(node, "aggregate_handling") == "FORCE_AGGREGATES" {
+		for i, item := range list(node, "select_list") {
+			if !hasAggregate(item) {
+				c.add(where+"group", items[i])
+			}
+		}
+	}
+	for _, g := range list(node, "group_expressions") {
+		written := c.expression(g, s)
+		if at := findItem(g, list(node, "select_list")); at >= 0 {
+			written = items[at]
+		}
+		c.add(where+"group", written)
+	}
+}
+
+func (c *canonical) modifiers(node map[string]any, s scope, items []string, where string) {
+	for _, m := range list(node, "modifiers") {
+		switch text(m, "type") {
+		case "DISTINCT_MODIFIER":
+			c.add(where+"distinct", "")
+		case "ORDER_MODIFIER":
+			for i, order := range list(m, "orders") {
+				written := c.expression(object(order, "expression"), s)
+				if at := findItem(object(order, "expression"), list(node, "select_list")); at >= 0 && at < len(items) {
+					written = items[at]
+				}
+				direction := ""
+				if text(order, "type") == "DESCENDING" {
+					direction = " desc"
+				}
+				c.add(where+"order", string(rune('1'+i))+" "+written+direction)
+			}
+		case "LIMIT_MODIFIER":
+			c.add(where+"limit", c.expression(object(m, "limit"), s)+" "+c.expression(object(m, "offset"), s))
+		}
+	}
+}
