@@ -34,7 +34,7 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.D
 		return runner.Ground{}, err
 	}
 	shared := sharing{ctx: ctx, pool: pool}
-	g := runner.Ground{Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	g := runner.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
 	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, d.ShareValues, shared.values)
 	return g, shared.err
 }

@@ -26,6 +26,7 @@ type runOptions struct {
 	from        string
 	verdicts    []string
 	dryRun      bool
+	noDiagnosis bool
 }
 
 func newRunCmd(a *app) *cobra.Command {
@@ -52,6 +53,7 @@ func newRunCmd(a *app) *cobra.Command {
 	f.StringVar(&o.resume, "resume", "", "go on with a run that broke off")
 	f.StringVar(&o.from, "from", "", "only questions of this run, with --verdict those that were so")
 	f.StringSliceVar(&o.verdicts, "verdict", nil, "with --from: wrong, failed, lucky, unscored or right")
+	f.BoolVar(&o.noDiagnosis, "no-diagnosis", false, "do not search for the causes of wrong answers")
 	f.BoolVar(&o.dryRun, "dry-run", false, "only say what would be asked, and what that would cost")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
 	_ = cmd.RegisterFlagCompletionFunc("brief", cobra.FixedCompletions(briefing.Levels(), cobra.ShellCompDirectiveNoFileComp))

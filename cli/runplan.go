@@ -48,6 +48,9 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	if o.budget > 0 {
 		plan.Budget = runner.Budget{Money: o.budget}
 	}
+	if o.noDiagnosis {
+		plan.Diagnose = 0
+	}
 	store, err := history.Open(w.Path(w.History))
 	if err != nil {
 		return err
@@ -162,6 +165,9 @@ func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([
 	return names, nil
 }
 
+// runOptionsFor choose one question.
+func runOptionsFor(question string) run.Options { return run.Options{Names: []string{question}} }
+
 // questions are those that the options choose.
 func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chosen, error) {
 	sets, err := a.sets(w, nil)
@@ -196,7 +202,7 @@ func (a *app) plan(ctx context.Context, w *workspace.Workspace, o run.Options, q
 		return runner.Plan{}, nil, err
 	}
 	return runner.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
-		Budget: runner.Budget(w.Run.Budget), Stop: a.signals.soft}, closePlaces, nil
+		Budget: runner.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Stop: a.signals.soft}, closePlaces, nil
 }
 
 // runOne makes one translator's run, or goes on with one.

@@ -28,7 +28,7 @@ func DefaultLimits() Limits {
 type Result struct {
 	Table   *table.Table
 	Tree    []byte        // the query's serialised syntax tree, where it was asked for
-	Instead string        // the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
+	Instead string        // the text that ran, where it is not the request's: of a syntax tree, or because it sees the dataset's today
 	Elapsed time.Duration // in the engine, without the way to the worker and back
 }
 

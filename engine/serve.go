@@ -23,7 +23,7 @@ type Database interface {
 // Ran is what is known of a query besides its rows.
 type Ran struct {
 	Tree    []byte // the serialised syntax tree of the query as written; nil where the engine has none
-	Instead string // the text that ran in its place, because it sees the dataset's today; "" for the query itself
+	Instead string // the text that ran, where it is not the request's: of a syntax tree, or because it sees the dataset's today
 	Elapsed time.Duration
 }
 

@@ -21,6 +21,7 @@ type Expectation struct {
 	Reference string // the query; "" for a written table
 	Table     *table.Table
 	Known     match.Known
+	tree      *query.Tree  // of the reference; nil without one
 	items     []query.Item // by column, what the reference shows there; nil without one
 	behind    *behindCut   // nil where nothing is, or it is known already
 }
@@ -122,7 +123,7 @@ func FromReference(ctx context.Context, q Queries, sql string) (Expectation, err
 	if err != nil {
 		return Expectation{}, err
 	}
-	e.Known.Rounded, e.items = tree.RoundedItems(), tree.Items()
+	e.Known.Rounded, e.items, e.tree = tree.RoundedItems(), tree.Items(), tree
 	return e, e.order(ctx, q, tree)
 }
 

@@ -72,9 +72,13 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	if answer == nil {
 		return t.words(ctx, a, reply.Text, expectations)
 	}
-	j, err = t.match(ctx, a, answer, expectations)
-	if err == nil && j.attempt.Verdict == score.Right {
+	j, nearest, err := t.match(ctx, a, answer, expectations)
+	switch {
+	case err != nil:
+	case j.attempt.Verdict == score.Right:
 		err = w.compareParts(ctx, t, &j.attempt, reply, part, answer)
+	case w.plan.Diagnose > 0 && unexplained(j.attempt):
+		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
 	return j, err
 }
@@ -104,7 +108,7 @@ func chosenPart(r translator.Reply, wanted string) string {
 func (w *running) partTable(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, part string) (*table.Table, *engine.Failure, error) {
 	switch part {
 	case partQuery:
-		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: len(t.place.Briefing.Hidden()) > 0})
+		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: w.plan.Diagnose > 0 || len(t.place.Briefing.Hidden()) > 0})
 		if f, ok := Failure(err); ok {
 			return nil, f, nil
 		}
@@ -112,7 +116,7 @@ func (w *running) partTable(ctx context.Context, t *task, a *run.Attempt, reply 
 			return nil, nil, err
 		}
 		a.Ran, a.Instead = result.Elapsed, result.Instead
-		t.hidden = hidden(t.place.Briefing, result.Tree)
+		t.hidden, t.tree = hidden(t.place.Briefing, result.Tree), result.Tree
 		return result.Table, nil, nil
 	case partTable:
 		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
@@ -200,7 +204,7 @@ func where(query string, position int) string {
 }
 
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
-func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, expectations []Expectation) (judged, error) {
+func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, expectations []Expectation) (judged, Expectation, error) {
 	var best match.Result
 	chosen := -1
 	for i, e := range expectations {
@@ -208,7 +212,7 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 		if e.behind != nil && !r.Matched && (e.behind.probe.TopN != nil || match.MayTie(r, t.rules, e.Known)) {
 			whole, err := e.whole(ctx)
 			if err != nil {
-				return judged{}, err
+				return judged{}, e, err
 			}
 			r = match.Match(whole.Table, answer, t.rules, whole.Known)
 		}
@@ -238,7 +242,7 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 	}
 	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
 	a.Expected, a.Answer = expected.Digest, got.Digest
-	return judged{a, []history.Stored{expected, got}}, nil
+	return judged{a, []history.Stored{expected, got}}, e, nil
 }
 
 // words judges a reply in words by the first accepted answer that it states.

@@ -5,6 +5,7 @@ import (
 	"sync"
 
 	"tovrel/core/briefing"
+	"tovrel/engine"
 	"tovrel/workspace"
 )
 
@@ -13,6 +14,7 @@ type Ground struct {
 	Told        briefing.Dataset   // what translators are told of it
 	Beyond      *briefing.Beyond   // and beyond its tables; nil for nothing
 	Briefing    *briefing.Briefing // what matching knows of its columns; nil for nothing
+	Tables      []engine.Table
 	Dialect     string
 	AsOf        string
 	Fingerprint string
@@ -25,6 +27,7 @@ type Place struct {
 	read     Tables
 	mu       sync.Mutex
 	expected map[string]*expecting
+	edits    *edits // shared by all diagnoses
 }
 
 // expecting is what a question accepts, found once and shared by its attempts.
@@ -36,7 +39,7 @@ type expecting struct {
 
 // NewPlace makes a place.
 func NewPlace(g Ground, pool Queries, read Tables) *Place {
-	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}}
+	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}, edits: newEdits(pool, g.Tables)}
 }
 
 func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expectation, error) {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"strings"
+	"time"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -32,6 +33,7 @@ type Plan struct {
 	Score      string // the part of a reply that is judged: query, table, text; "" for the first that is there
 	Budget     Budget
 	KeepReply  bool            // store replies before they are judged: asking again would cost something
+	Diagnose   time.Duration   // of one wrong answer at most; 0 for none
 	Stop       <-chan struct{} // closed when nothing new is to be asked; what is in flight is finished
 }
 
@@ -56,6 +58,7 @@ type task struct {
 	rules    match.Rules
 	parent   *task
 	children []*task     // asked when this one is judged
+	tree     []byte      // the serialised syntax tree of the answer's query
 	hidden   []string    // columns that the answer's query reads and the briefing hides
 	made     run.Attempt // when it is judged
 }

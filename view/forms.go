@@ -13,6 +13,7 @@ func Forms() map[string]reflect.Type {
 		"show":          reflect.TypeFor[withAttempts](),
 		"show-question": reflect.TypeFor[questionForm](),
 		"match":         reflect.TypeFor[MatchForm](),
+		"why":           reflect.TypeFor[WhyForm](),
 		"ask":           reflect.TypeFor[askedForm](),
 		"dry-run":       reflect.TypeFor[dryRunForm](),
 		"history":       reflect.TypeFor[historyForm](),

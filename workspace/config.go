@@ -26,8 +26,8 @@ var (
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
 		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version", "quirks", "seed"}}
 
-	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget"},
-		NotYet: []string{"twins", "diagnose"}}
+	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "diagnose"},
+		NotYet: []string{"twins"}}
 
 	budgetKeys = yamldoc.Keys{Known: []string{"money", "tokens"}}
 	priceKeys  = yamldoc.Keys{Known: []string{"input", "output"}}
@@ -41,7 +41,7 @@ type config struct {
 }
 
 func parse(text []byte) (*Workspace, source.Problems) {
-	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full}, History: ".tovrel/history.db"}
+	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis}, History: ".tovrel/history.db"}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
 	if len(r.Problems) > 0 {
@@ -93,12 +93,29 @@ func (c *config) run(n yamldoc.Node) {
 		}
 		c.w.Run.Wordings = n
 	}
+	if f := fields["diagnose"]; f != nil {
+		c.w.Run.Diagnose = c.diagnose(f)
+	}
 	if f := fields["repeats"]; f != nil {
 		c.w.Run.Repeats = c.Whole(f, "repeats", 1)
 	}
 	if f := fields["budget"]; f != nil {
 		c.w.Run.Budget = c.budget(f)
 	}
+}
+
+// defaultDiagnosis is how long the cause of one wrong answer is searched.
+const defaultDiagnosis = 2 * time.Second
+
+// diagnose reads whether causes are searched, or for how long.
+func (c *config) diagnose(n yamldoc.Node) time.Duration {
+	switch text := c.Text(n, "diagnose"); text {
+	case "true":
+		return defaultDiagnosis
+	case "false":
+		return 0
+	}
+	return c.Duration(n, "diagnose")
 }
 
 // budget reads an amount of money, or money and tokens.

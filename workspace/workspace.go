@@ -108,6 +108,7 @@ type RunSettings struct {
 	Wordings int // of each question at most; 0 for all
 	Repeats  int
 	Budget   Budget
+	Diagnose time.Duration // how long the cause of a wrong answer is searched; 0 for not at all
 }
 
 // Find gives the nearest folder at or above a start that holds tovrel.yaml.

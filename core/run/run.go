@@ -92,6 +92,16 @@ type Try struct {
 	Problem string        `json:"problem,omitempty"`
 }
 
+// Edit is an edited query that a diagnosis ran.
+type Edit struct {
+	Edit     string     `json:"edit"`
+	Code     fault.Code `json:"code"`
+	Repair   bool       `json:"repair"` // of the wrong query, rather than of the reference
+	Distance int        `json:"distance"`
+	Hit      bool       `json:"hit"`
+	Query    string     `json:"query"`
+}
+
 // Exchange is a question with its reply.
 type Exchange struct {
 	Question string          `json:"question"`

@@ -113,6 +113,9 @@ func (d *Database) prepare(ctx context.Context, r engine.Request) (ran engine.Ra
 		return ran, "", err
 	}
 	ran.Tree = serialised
+	if r.Serialised != "" {
+		ran.Instead = text // the caller has not seen it written
+	}
 	if !tree.SeeToday(d.today, text) {
 		return ran, text, nil
 	}

@@ -1,0 +1,384 @@
+// Package diagnose finds the cause of a wrong answer. It edits the reference query as a translator would have got it wrong, runs
+// the edited queries and looks which give the very answer; then it edits the wrong query and looks what repairs it. Edits are
+// run in the order of the structural distance that they leave, so that the cause comes within a few tries. It runs no query itself:
+// running is a function that it is given.
+package diagnose
+
+import (
+	"context"
+	"fmt"
+	"sort"
+	"strings"
+	"time"
+
+	"tovrel/core/edit"
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/query"
+	"tovrel/core/table"
+)
+
+// Case is a wrong answer with what is known of it.
+type Case struct {
+	Reference *query.Tree  // nil without one
+	Answer    *query.Tree  // the translator's query; nil for a table or text
+	Expected  *table.Table // what was expected
+	Got       *table.Table // what came
+	Rules     match.Rules  // under which a repair must match what was expected
+	Known     match.Known
+	Columns   map[string][]edit.Column
+	Values    func(column string) []string
+}
+
+// World is what a diagnosis may do.
+type World struct {
+	// Run runs an edited query. The error is nil for a query that does not run: then the table is nil; only what ends the search is an error.
+	Run func(ctx context.Context, t *query.Tree) (*table.Table, error)
+	// Now tells the time, for the limit.
+	Now func() time.Time
+	// Limit bounds the search.
+	Limit time.Duration
+}
+
+// Diagnosis is what was found.
+type Diagnosis struct {
+	Faults []fault.Fault // the main one first
+	Trees  []*query.Tree // by fault, the edited query that shows it; nil for none
+	Tried  []Try         // every edit that was run
+	Ended  string        // why the search ended before all edits were run; "" where it did not
+}
+
+// Try is an edit that was run.
+type Try struct {
+	Edit     string // in words
+	Code     fault.Code
+	Repair   bool // of the wrong query, rather than of the reference
+	Distance int  // that it leaves
+	Query    *query.Tree
+	Hit      bool // it gives the answer, or repairs it
+}
+
+const (
+	// most bounds the edits that are run in each direction.
+	most = 160
+	// beyond is how much farther than a hit the search goes on, to see what else gives the same answer.
+	beyond = 2
+	// enough is how many hits are gathered.
+	enough = 6
+)
+
+// Find searches for the cause. Without both queries it looks at the tables alone.
+func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
+	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}}
+	if c.Reference != nil && c.Answer != nil {
+		if err := s.edits(ctx, false); err != nil {
+			return s.d, err
+		}
+		if !s.proved() {
+			if err := s.edits(ctx, true); err != nil {
+				return s.d, err
+			}
+		}
+		if len(s.hits) == 0 {
+			if err := s.pairs(ctx); err != nil {
+				return s.d, err
+			}
+		}
+	} else if c.Answer != nil {
+		if err := s.edits(ctx, true); err != nil {
+			return s.d, err
+		}
+	}
+	s.conclude()
+	return s.d, nil
+}
+
+type search struct {
+	c     Case
+	w     World
+	start time.Time
+	seen  map[string]bool // keys of the queries that were run
+	hits  []hit
+	ranks []ranked // of the reference's edits
+	d     Diagnosis
+}
+
+// hit is an edit that gives the answer, or repairs it.
+type hit struct {
+	ranked
+	repair bool
+}
+
+// ranked is a change with the distance that it leaves, and by how much it lowers the distance.
+type ranked struct {
+	edit.Change
+	left, lowers int
+	extra        *edit.Change // the other one of a pair
+}
+
+// edits runs the edits of the reference (or, to repair, of the answer's query) in the order of the distance that they leave.
+func (s *search) edits(ctx context.Context, repair bool) error {
+	from, to := s.c.Reference, s.c.Answer
+	if repair {
+		from, to = to, from
+	}
+	all := s.rank(from, to)
+	if !repair {
+		s.ranks = all
+	}
+	first := -1
+	for i, r := range all {
+		if i >= most || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
+			return nil
+		}
+		isHit, err := s.try(ctx, r, repair)
+		if err != nil || s.d.Ended != "" {
+			return err
+		}
+		if isHit && first < 0 {
+			first = r.left
+		}
+	}
+	return nil
+}
+
+func (s *search) count(repair bool) int {
+	n := 0
+	for _, h := range s.hits {
+		if h.repair == repair {
+			n++
+		}
+	}
+	return n
+}
+
+// rank lists the changes of a query, those first that leave the least distance to another (nil: in the catalogue's order).
+func (s *search) rank(from, to *query.Tree) []ranked {
+	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values})
+	var target query.Features
+	before := 0
+	if to != nil {
+		target = to.Features()
+		before = from.Features().Distance(target)
+	}
+	var all []ranked
+	for _, c := range changes {
+		r := ranked{Change: c}
+		if to != nil {
+			r.left = c.Tree.Features().Distance(target)
+			r.lowers = before - r.left
+		}
+		all = append(all, r)
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].left < all[j].left })
+	return all
+}
+
+// try runs one edited query and holds its result against the answer, or against what was expected.
+func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
+	k := r.Tree.Key()
+	if s.seen[k] {
+		return false, nil
+	}
+	s.seen[k] = true
+	if s.w.Now().Sub(s.start) > s.w.Limit {
+		s.d.Ended = fmt.Sprintf("the time limit of %s", s.w.Limit)
+		return false, nil
+	}
+	got, err := s.w.Run(ctx, r.Tree)
+	if err != nil {
+		return false, err
+	}
+	isHit := got != nil && s.agrees(got, repair)
+	s.d.Tried = append(s.d.Tried, Try{Edit: words(r, repair), Code: codeOf(r.Change, repair), Repair: repair, Distance: r.left, Query: r.Tree, Hit: isHit})
+	if isHit {
+		s.hits = append(s.hits, hit{r, repair})
+	}
+	return isHit, nil
+}
+
+// agrees tells whether an edited reference gives the very answer, or an edited answer what was expected.
+func (s *search) agrees(got *table.Table, repair bool) bool {
+	if repair {
+		return match.Match(s.c.Expected, got, s.c.Rules, s.c.Known).Matched
+	}
+	if got.Rows() != s.c.Got.Rows() {
+		return false
+	}
+	return match.Match(got, s.c.Got, exactly, match.Known{}).Matched
+}
+
+// exactly compares an edited query's result with the answer: to float noise, never under the question's own tolerance.
+var exactly = func() match.Rules {
+	var r match.Rules
+	for key, value := range map[string]string{"order": "any", "extra-columns": "note"} {
+		_ = r.Set(key, match.Choice{Value: value}) // known rules
+	}
+	return r
+}()
+
+// pairs tries the nearest pairs of edits: two mistakes in one query.
+func (s *search) pairs(ctx context.Context) error {
+	const nearest, tries = 8, 12
+	var all []ranked
+	target := s.c.Answer.Features()
+	for i, a := range s.ranks[:min(nearest, len(s.ranks))] {
+		subject := edit.Subject{Tree: a.Tree, Other: s.c.Answer, Columns: s.c.Columns, Values: s.c.Values}
+		for _, b := range edit.Changes(subject) {
+			r := ranked{Change: b, left: b.Tree.Features().Distance(target), extra: &s.ranks[i].Change}
+			r.lowers = a.left - r.left
+			if r.left < a.left {
+				all = append(all, r)
+			}
+		}
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].left < all[j].left })
+	for _, r := range all[:min(tries, len(all))] {
+		isHit, err := s.try(ctx, r, false)
+		if err != nil || isHit || s.d.Ended != "" {
+			return err
+		}
+	}
+	return nil
+}
+
+// proved tells whether the hits so far prove a cause.
+func (s *search) proved() bool {
+	best, rivals := s.best()
+	return best != nil && certain(*best, rivals, s.thin())
+}
+
+// best is the hit that leaves the least distance, and those of other codes.
+func (s *search) best() (*hit, []hit) {
+	if len(s.hits) == 0 {
+		return nil, nil
+	}
+	sorted := append([]hit(nil), s.hits...)
+	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].left < sorted[j].left })
+	var rivals []hit
+	for _, h := range sorted[1:] {
+		if codeOf(h.Change, h.repair) != codeOf(sorted[0].Change, sorted[0].repair) {
+			rivals = append(rivals, h)
+		}
+	}
+	return &sorted[0], rivals
+}
+
+// certain tells whether a hit is a proof: the edited query is the same as the other, or it brings them nearer and every edit of
+// another code that gives the answer is clearly farther. Answers of little information prove nothing by themselves.
+func certain(h hit, rivals []hit, thin bool) bool {
+	if h.left == 0 {
+		return true
+	}
+	if thin || h.lowers <= 0 {
+		return false
+	}
+	for _, r := range rivals {
+		if r.left < h.left+beyond {
+			return false
+		}
+	}
+	return true
+}
+
+// thin tells answers of little information: none, or nothing but nulls.
+func (s *search) thin() bool {
+	if s.c.Got == nil || s.c.Got.Rows() == 0 {
+		return true
+	}
+	for _, c := range s.c.Got.Columns {
+		for row := range c.Len() {
+			if !c.IsNull(row) {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// conclude turns hits into faults, and looks at the tables where there are none.
+func (s *search) conclude() {
+	best, rivals := s.best()
+	if best == nil {
+		s.d.Faults = patterns(s.c)
+		s.d.Trees = make([]*query.Tree, len(s.d.Faults))
+		return
+	}
+	certainty := fault.Likely
+	if certain(*best, rivals, s.thin()) {
+		certainty = fault.Proved
+	}
+	s.name(*best, certainty)
+	if best.extra != nil { // two mistakes in one query
+		second := hit{ranked: ranked{Change: *best.extra}}
+		second.Tree = best.Tree
+		s.name(second, certainty)
+		return
+	}
+	if certainty == fault.Proved {
+		return
+	}
+	named := map[fault.Code]bool{s.d.Faults[0].Code: true}
+	for _, h := range rivals {
+		if code := codeOf(h.Change, h.repair); !named[code] {
+			named[code] = true
+			s.name(h, fault.Likely)
+		}
+	}
+}
+
+// name adds a fault with the query that shows it.
+func (s *search) name(h hit, certainty fault.Certainty) {
+	s.d.Faults, s.d.Trees = append(s.d.Faults, faultOf(h, certainty)), append(s.d.Trees, h.Tree)
+}
+
+func codeOf(c edit.Change, repair bool) fault.Code {
+	if repair {
+		if c.Code != c.Edit.Code { // the place made it another
+			return inverse[c.Code]
+		}
+		return c.Edit.Inverse
+	}
+	return c.Code
+}
+
+// inverse is the fault of a query that an edit of another code repairs, where that is not the same.
+var inverse = map[fault.Code]fault.Code{
+	fault.FilterMissing: fault.FilterExtra, fault.FilterExtra: fault.FilterMissing, fault.JoinRowsLost: fault.JoinRowsAdded, fault.JoinRowsAdded: fault.JoinRowsLost,
+	fault.GroupKeyMissing: fault.GroupKeyExtra, fault.GroupKeyExtra: fault.GroupKeyMissing, fault.JoinMissing: fault.JoinFanOut, fault.JoinFanOut: fault.JoinMissing,
+	fault.Boundary: fault.Boundary, fault.TimeWindow: fault.TimeWindow, fault.FilterValue: fault.FilterValue, fault.OffByFactor: fault.OffByFactor, fault.WrongMeasure: fault.WrongMeasure,
+	fault.Having: fault.Having, fault.JoinKey: fault.JoinKey, fault.Distinct: fault.Distinct,
+}
+
+func faultOf(h hit, certainty fault.Certainty) fault.Fault {
+	f := fault.Fault{Code: codeOf(h.Change, h.repair), Certainty: certainty, Edit: words(h.ranked, h.repair)}
+	if h.repair {
+		f.Evidence = f.Edit + "; with that mended, the translator's query gives what was expected"
+	} else {
+		f.Evidence = f.Edit + "; the reference query with this mistake gives the very answer"
+	}
+	return f
+}
+
+// words say what was changed, from the side of the wrong query.
+func words(r ranked, repair bool) string {
+	before, after := r.Before, r.After
+	if repair {
+		before, after = after, before
+	}
+	said := ""
+	switch {
+	case before == "" && after == "":
+		said = r.Edit.Doc
+	case after == "":
+		said = fmt.Sprintf("the answer lacks `%s`", before)
+	case before == "":
+		said = fmt.Sprintf("the answer has `%s`, which does not belong", after)
+	default:
+		said = fmt.Sprintf("the answer uses `%s` where `%s` belongs", after, before)
+	}
+	if r.extra != nil {
+		said += "; and " + strings.TrimPrefix(words(ranked{Change: *r.extra}, repair), "the answer ")
+	}
+	return said
+}

@@ -1,0 +1,186 @@
+package runner
+
+import (
+	"context"
+	"strings"
+	"sync"
+	"time"
+
+	"tovrel/core/diagnose"
+	"tovrel/core/edit"
+	"tovrel/core/fault"
+	"tovrel/core/query"
+	"tovrel/core/run"
+	"tovrel/core/table"
+	"tovrel/engine"
+)
+
+const (
+	// keptEdits and keptRows bound what is remembered of edited queries.
+	keptEdits, keptRows = 4000, 5000
+	// shortestEdit is how long an edited query may run at least; else six times as long as the reference.
+	shortestEdit, timesReference = 300 * time.Millisecond, 6
+	// fewValues is up to how many values of a column are tried as literals.
+	fewValues = 12
+)
+
+// edits runs edited queries on a dataset and remembers their results: edits of a reference serve all its wrong answers.
+type edits struct {
+	pool    Queries
+	columns map[string][]edit.Column
+	mu      sync.Mutex
+	results map[string]edited
+	values  map[string][]string
+}
+
+// edited is what an edited query gave; a nil table for one that does not run.
+type edited struct {
+	table *table.Table
+	text  string
+}
+
+func newEdits(pool Queries, tables []engine.Table) *edits {
+	e := &edits{pool: pool, columns: map[string][]edit.Column{}, results: map[string]edited{}, values: map[string][]string{}}
+	for _, t := range tables {
+		for _, c := range t.Columns {
+			e.columns[strings.ToLower(t.Name)] = append(e.columns[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: columnKind(c.Type)})
+		}
+	}
+	return e
+}
+
+func columnKind(engineType string) edit.Kind {
+	kind := strings.ToUpper(engineType)
+	switch {
+	case strings.HasPrefix(kind, "DATE") || strings.HasPrefix(kind, "TIMESTAMP"):
+		return edit.Time
+	case strings.HasPrefix(kind, "DECIMAL") || strings.HasSuffix(kind, "INT") || strings.HasSuffix(kind, "INTEGER") || kind == "DOUBLE" || kind == "FLOAT" || kind == "REAL":
+		return edit.Number
+	case strings.Contains(kind, "CHAR") || kind == "TEXT":
+		return edit.Text
+	}
+	return edit.Other
+}
+
+// run gives an edited query's result.
+func (e *edits) run(ctx context.Context, t *query.Tree, limit time.Duration) (edited, error) {
+	key := t.Key()
+	e.mu.Lock()
+	known, ok := e.results[key]
+	e.mu.Unlock()
+	if ok {
+		return known, nil
+	}
+	body, err := t.Serialised()
+	if err != nil {
+		return edited{}, err
+	}
+	timed, cancel := context.WithTimeout(ctx, limit)
+	defer cancel()
+	result, err := e.pool.Query(timed, engine.Request{Serialised: string(body)})
+	_, failed := Failure(err)
+	switch {
+	case ctx.Err() != nil:
+		return edited{}, ctx.Err()
+	case timed.Err() != nil || failed:
+		result.Table = nil
+	case err != nil:
+		return edited{}, err
+	}
+	got := edited{result.Table, result.Instead}
+	e.mu.Lock()
+	defer e.mu.Unlock()
+	if len(e.results) < keptEdits && (got.table == nil || got.table.Rows() <= keptRows) {
+		e.results[key] = got
+	}
+	return got, nil
+}
+
+// valuesOf are the commonest texts of the columns of a name.
+func (e *edits) valuesOf(ctx context.Context, column string) []string {
+	column = strings.ToLower(column)
+	e.mu.Lock()
+	known, ok := e.values[column]
+	e.mu.Unlock()
+	if ok {
+		return known
+	}
+	var out []string
+	for name, columns := range e.columns {
+		for _, c := range columns {
+			if !strings.EqualFold(c.Name, column) || c.Kind != edit.Text {
+				continue
+			}
+			result, err := e.pool.Query(ctx, engine.Request{SQL: "SELECT " + quoted(c.Name) + " FROM " + quoted(name) + " WHERE " + quoted(c.Name) + " IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT 12"})
+			if err != nil || result.Table.Rows() >= fewValues {
+				continue // values are material for edits: without them there are fewer
+			}
+			for row := range result.Table.Rows() {
+				out = append(out, result.Table.Columns[0].Value(row).String())
+			}
+		}
+	}
+	e.mu.Lock()
+	defer e.mu.Unlock()
+	e.values[column] = out
+	return out
+}
+
+// Explained is a diagnosis with the edited queries as texts.
+type Explained struct {
+	Faults []fault.Fault
+	Tried  []run.Edit
+	Ended  string
+}
+
+// find searches for the cause of a wrong answer.
+func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time.Duration) (Explained, error) {
+	each := max(shortestEdit, timesReference*reference)
+	c.Columns = e.columns
+	c.Values = func(column string) []string { return e.valuesOf(ctx, column) }
+	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Limit: limit, Run: func(ctx context.Context, t *query.Tree) (*table.Table, error) {
+		got, err := e.run(ctx, t, each)
+		return got.table, err
+	}})
+	if err != nil {
+		return Explained{}, err
+	}
+	out := Explained{Faults: d.Faults, Ended: d.Ended}
+	for i, t := range d.Trees {
+		if t != nil {
+			got, err := e.run(ctx, t, each)
+			if err != nil {
+				return out, err
+			}
+			out.Faults[i].Query = got.text
+		}
+	}
+	for _, t := range d.Tried {
+		got, _ := e.run(ctx, t.Query, each) // remembered, but for large results: then its text is left out
+		out.Tried = append(out.Tried, run.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: got.text})
+	}
+	return out, nil
+}
+
+// unexplained tells an attempt of which no table shows what is wrong.
+func unexplained(a run.Attempt) bool {
+	return len(a.Faults) > 0 && a.Faults[0].Code == fault.Unexplained
+}
+
+// explain puts the cause of a wrong answer in place of "unexplained", where one is found.
+func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *table.Table, e Expectation) error {
+	c := diagnose.Case{Reference: e.tree, Expected: e.Table, Got: answer, Rules: t.rules, Known: e.Known}
+	if tree, err := query.Read(t.tree); err == nil && len(t.tree) > 0 {
+		c.Answer = tree
+	}
+	found, err := t.place.edits.find(ctx, c, w.plan.Diagnose, a.Ran)
+	if err != nil {
+		return err
+	}
+	if len(found.Faults) > 0 {
+		a.Faults = append(found.Faults, a.Faults[1:]...)
+		return nil
+	}
+	a.Faults[0].Evidence += "; " + triedWords(found)
+	return nil
+}
