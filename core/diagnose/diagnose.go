@@ -61,6 +61,8 @@ type Try struct {
 const (
 	// most bounds the edits that are run in each direction.
 	most = 160
+	// mostIdle bounds those of them that bring the queries no nearer: they hardly ever are the cause.
+	mostIdle = 30
 	// beyond is how much farther than a hit the search goes on, to see what else gives the same answer.
 	beyond = 2
 	// enough is how many hits are gathered.
@@ -126,9 +128,12 @@ func (s *search) edits(ctx context.Context, repair bool) error {
 	if !repair {
 		s.ranks = all
 	}
-	first := -1
+	first, idle := -1, 0
 	for i, r := range all {
-		if i >= most || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
+		if r.lowers <= 0 {
+			idle++
+		}
+		if i >= most || idle > mostIdle && to != nil || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
 			return nil
 		}
 		isHit, err := s.try(ctx, r, repair)

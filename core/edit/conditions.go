@@ -14,6 +14,8 @@ func conditions() []*Edit {
 		{Name: "drop-alternative", Doc: "one of several accepted values is left out", Code: fault.FilterValue, Inverse: fault.FilterValue, make: dropAlternative},
 		{Name: "drop-not", Doc: "a condition is turned round", Code: fault.FilterValue, Inverse: fault.FilterValue, make: dropNot},
 		{Name: "turn-comparison", Doc: "a comparison is turned round", Code: fault.FilterValue, Inverse: fault.FilterValue, make: turnComparison},
+		{Name: "other-condition", Doc: "a column is compared in another way", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherCondition},
+		{Name: "other-conditions", Doc: "a column is held to other bounds", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherConditionsOf},
 		{Name: "add-condition", Doc: "a condition too many", Code: fault.FilterExtra, Inverse: fault.FilterMissing, make: addCondition},
 	}
 }
@@ -23,7 +25,7 @@ func clauseCode(at query.Site) fault.Code {
 	switch {
 	case at.In("having"):
 		return fault.Having
-	case at.In("condition") && isKeyEquality(at.Node):
+	case isKeyEquality(at.Node):
 		return fault.JoinKey
 	}
 	return fault.FilterMissing

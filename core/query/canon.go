@@ -33,6 +33,10 @@ func (c *canonical) expression(e map[string]any, s scope) string {
 		return "cast(" + c.expression(child, s) + " as " + strings.ToLower(text(object(e, "type_expr"), "type_name")) + ")"
 	case "STAR":
 		return "*"
+	case "OPERATOR":
+		if written := c.operator(e, s); written != "" {
+			return written
+		}
 	case "SUBQUERY":
 		return strings.ToLower(text(e, "subquery_type")) + " " + c.expression(object(e, "child"), s) + " subquery"
 	}
@@ -70,7 +74,37 @@ func (c *canonical) column(e map[string]any, s scope) string {
 	return name
 }
 
+// operator writes the operators that people write without parentheses; "" for others.
+func (c *canonical) operator(e map[string]any, s scope) string {
+	var parts []string
+	for _, child := range list(e, "children") {
+		parts = append(parts, c.expression(child, s))
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	switch text(e, "type") {
+	case "OPERATOR_IS_NULL":
+		return parts[0] + " is null"
+	case "OPERATOR_IS_NOT_NULL":
+		return parts[0] + " is not null"
+	case "OPERATOR_NOT":
+		return "not " + parts[0]
+	case "OPERATOR_COALESCE":
+		return "coalesce(" + strings.Join(parts, ", ") + ")"
+	case "COMPARE_IN", "COMPARE_NOT_IN":
+		word := map[string]string{"COMPARE_IN": " in (", "COMPARE_NOT_IN": " not in ("}[text(e, "type")]
+		values := append([]string(nil), parts[1:]...)
+		sort.Strings(values)
+		return parts[0] + word + strings.Join(values, ", ") + ")"
+	}
+	return ""
+}
+
 func literalText(literal map[string]any) string {
+	if text(literal, "kind") == "NULL_LITERAL" {
+		return "null"
+	}
 	if text(literal, "kind") == "STRING" {
 		return "'" + text(literal, "text") + "'"
 	}
