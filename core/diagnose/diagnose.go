@@ -76,13 +76,13 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		if err := s.edits(ctx, false); err != nil {
 			return s.d, err
 		}
-		if !s.proved() {
-			if err := s.edits(ctx, true); err != nil {
+		if len(s.hits) == 0 {
+			if err := s.pairs(ctx); err != nil {
 				return s.d, err
 			}
 		}
-		if len(s.hits) == 0 {
-			if err := s.pairs(ctx); err != nil {
+		if !s.proved() {
+			if err := s.edits(ctx, true); err != nil {
 				return s.d, err
 			}
 		}
@@ -197,6 +197,9 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 	isHit := got != nil && s.agrees(got, repair)
 	s.d.Tried = append(s.d.Tried, Try{Edit: words(r, repair), Code: codeOf(r.Change, repair), Repair: repair, Distance: r.left, Query: r.Tree, Hit: isHit})
 	if isHit {
+		if r.Code == fault.JoinFanOut && !repair && smaller(s.c.Got, s.c.Expected) {
+			r.Code = fault.JoinRowsLost // the further table has no counterpart for some rows
+		}
 		s.hits = append(s.hits, hit{r, repair})
 	}
 	return isHit, nil
@@ -222,12 +225,31 @@ var exactly = func() match.Rules {
 	return r
 }()
 
+// smaller tells whether a table's numbers add up to less than another's.
+func smaller(t, other *table.Table) bool {
+	sum, otherSum := 0.0, 0.0
+	for _, c := range t.Columns {
+		if c.Type.Kind.Number() {
+			sum += sumOf(c, -1)
+		}
+	}
+	for _, c := range other.Columns {
+		if c.Type.Kind.Number() {
+			otherSum += sumOf(c, -1)
+		}
+	}
+	return sum < otherSum
+}
+
 // pairs tries the nearest pairs of edits: two mistakes in one query.
 func (s *search) pairs(ctx context.Context) error {
 	const nearest, tries = 8, 12
 	var all []ranked
 	target := s.c.Answer.Features()
 	for i, a := range s.ranks[:min(nearest, len(s.ranks))] {
+		if a.lowers <= 0 {
+			break
+		}
 		subject := edit.Subject{Tree: a.Tree, Other: s.c.Answer, Columns: s.c.Columns, Values: s.c.Values}
 		for _, b := range edit.Changes(subject) {
 			r := ranked{Change: b, left: b.Tree.Features().Distance(target), extra: &s.ranks[i].Change}

@@ -160,8 +160,8 @@ func otherConditionsOf(s Subject, at query.Site) []Change {
 				kept = append(kept, p)
 			}
 		}
-		if len(own) == 1 && len(theirs) == 1 {
-			continue // that is one condition for another
+		if len(own) == 1 && len(theirs) == 1 || allAmong(theirs, own) || allAmong(own, theirs) {
+			continue // that is one condition for another, one left out or one too many
 		}
 		c := altered(s, at, func(n map[string]any) {
 			n["where_clause"] = query.And(append(append([]map[string]any(nil), kept...), theirs...)...)
@@ -171,6 +171,22 @@ func otherConditionsOf(s Subject, at query.Site) []Change {
 		out = append(out, c)
 	}
 	return out
+}
+
+// allAmong tells whether some conditions are all among others.
+func allAmong(some, others []map[string]any) bool {
+	for _, s := range some {
+		found := false
+		for _, o := range others {
+			for _, part := range split(o) {
+				found = found || query.Fragment(unqualified(part)) == query.Fragment(s)
+			}
+		}
+		if !found {
+			return false
+		}
+	}
+	return true
 }
 
 // boundsCode is the fault of other bounds: those of dates are another period, but for a day at an edge.

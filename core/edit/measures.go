@@ -62,6 +62,9 @@ func otherMeasure(s Subject, at query.Site) []Change {
 	for _, n := range names {
 		node := renamed(at.Node, n)
 		out = append(out, replace(s, at, node))
+		if plain := withAlias(query.Name("", n), at.Node); !query.Same(plain, node) { // of another table
+			out = append(out, replace(s, at, plain))
+		}
 		if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
 			c := replace(s, at, node)
 			c.Tree = tree
