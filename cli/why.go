@@ -144,7 +144,7 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 	}
 	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
-		form.Faults = []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: f.Error()}}
+		form.Faults = []fault.Fault{runner.FailureFault(why.Answer, f)}
 	}
 	if !form.Matched && len(form.Faults) == 0 {
 		form.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: got.Match.Why + "; " + got.TriedWords()}}

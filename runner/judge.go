@@ -57,7 +57,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	answer, failure, err := w.partTable(ctx, t, &a, reply, part)
 	if failure != nil || err != nil {
 		if failure != nil {
-			return t.failed(a, failure), nil
+			return w.failed(ctx, t, a, failure)
 		}
 		return judged{}, err
 	}
@@ -176,20 +176,6 @@ func (t *task) counting(all []Expectation) []Expectation {
 		return all
 	}
 	return out
-}
-
-// failed judges a query that does not run.
-func (t *task) failed(a run.Attempt, f *engine.Failure) judged {
-	a.Verdict, a.Why = score.Failed, f.Message
-	evidence := f.Error()
-	if at := where(a.Query, f.Position); at != "" {
-		evidence += " (" + at + ")"
-	}
-	a.Faults = []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: evidence}}
-	if t.chosen.Question.Answer.Query != "" {
-		a.Reference = t.chosen.Question.Answer.Query
-	}
-	return judged{attempt: a}
 }
 
 // where names the place of a byte offset in a query.

@@ -1,0 +1,157 @@
+package edit
+
+import (
+	"tovrel/core/fault"
+	"tovrel/core/query"
+)
+
+// shapes are the mistakes of writing a question in another shape.
+func shapes() []*Edit {
+	return []*Edit{
+		{Name: "semi-join-to-join", Doc: "EXISTS or IN became a join, which counts rows more than once", Code: fault.JoinFanOut, Inverse: fault.JoinFanOut, make: semiJoinToJoin},
+		{Name: "absent-to-join", Doc: "those without any were looked for in a join that drops them", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: absentToJoin},
+		{Name: "complement", Doc: "a share was taken for its rest", Code: fault.Formula, Inverse: fault.Formula, make: complement},
+		{Name: "strip-call", Doc: "values are not brought to one form before they are grouped or compared", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: stripCall},
+		{Name: "else-zero", Doc: "a mean is taken of those alone that meet a condition, or of all", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: elseZero},
+		{Name: "product-of-sums", Doc: "sums are multiplied where products were to be added up, or the reverse", Code: fault.Formula, Inverse: fault.Formula, make: productOfSums},
+		{Name: "drop-order", Doc: "the order is left out", Code: fault.WrongOrder, Inverse: fault.WrongOrder, make: dropOrder},
+	}
+}
+
+// inSubquery is the column and the SELECT of `column IN (SELECT …)`; nil for other conditions.
+func inSubquery(node map[string]any) (column, inner map[string]any) {
+	if query.Text(node, "class") != "SUBQUERY" || query.Text(node, "subquery_type") != "ANY" {
+		return nil, nil
+	}
+	inner = query.Object(query.Object(node, "subquery"), "node")
+	if query.Text(inner, "type") != "SELECT_NODE" || len(query.List(inner, "select_list")) != 1 {
+		return nil, nil
+	}
+	return query.Object(node, "child"), inner
+}
+
+// semiJoinToJoin turns a condition `x IN (SELECT y FROM t …)` of a SELECT into a join with t.
+func semiJoinToJoin(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Object(at.Node, "from_table") == nil {
+		return nil
+	}
+	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	var out []Change
+	for i, part := range parts {
+		column, inner := inSubquery(part)
+		if column == nil || query.Object(inner, "from_table") == nil {
+			continue
+		}
+		key := query.List(inner, "select_list")[0]
+		out = append(out, joined(s, at, parts, i, query.Object(inner, "from_table"), query.Compare("COMPARE_EQUAL", column, key), query.Object(inner, "where_clause")))
+	}
+	return out
+}
+
+// joined puts a table into a SELECT's FROM in place of one of its conditions.
+func joined(s Subject, at query.Site, parts []map[string]any, drop int, table, on, more map[string]any) Change {
+	rest := append(append([]map[string]any(nil), parts[:drop]...), parts[drop+1:]...)
+	rest = append(rest, query.Conditions(more)...)
+	c := altered(s, at, func(n map[string]any) {
+		n["from_table"] = map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": query.Copy(table), "condition": on, "join_type": "INNER", "ref_type": "REGULAR",
+			"using_columns": []any{}, "delim_flipped": false, "duplicate_eliminated_columns": []any{}}
+		delete(n, "where_clause")
+		if len(rest) > 0 {
+			n["where_clause"] = query.And(rest...)
+		}
+	})
+	c.Before, c.After = query.Fragment(parts[drop]), "JOIN "+query.Fragment(table)
+	return c
+}
+
+// absentToJoin turns NOT IN (SELECT …) into an inner join with a null test, which nothing meets.
+func absentToJoin(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Object(at.Node, "from_table") == nil {
+		return nil
+	}
+	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	var out []Change
+	for i, part := range parts {
+		inside := query.List(part, "children")
+		if query.Text(part, "type") != "OPERATOR_NOT" || len(inside) != 1 {
+			continue
+		}
+		column, inner := inSubquery(inside[0])
+		if column == nil || query.Object(inner, "from_table") == nil {
+			continue
+		}
+		key := query.List(inner, "select_list")[0]
+		isNull := map[string]any{"class": "OPERATOR", "type": "OPERATOR_IS_NULL", "alias": "", "children": []any{key}}
+		out = append(out, joined(s, at, parts, i, query.Object(inner, "from_table"), query.Compare("COMPARE_EQUAL", column, key), isNull))
+	}
+	return out
+}
+
+// complement turns a share into one less the share.
+func complement(s Subject, at query.Site) []Change {
+	if !shownNumber(at) {
+		return nil
+	}
+	return one(replace(s, at, withAlias(query.Call("-", true, query.Number("1"), at.Node), at.Node)))
+}
+
+// stripCall leaves a call of one argument out, in one place and in all: lower(trim(plan)) becomes plan.
+func stripCall(s Subject, at query.Site) []Change {
+	name := query.FunctionName(at.Node)
+	inner := argument(at.Node)
+	if query.Text(at.Node, "class") != "FUNCTION" || inner == nil || len(query.List(at.Node, "arguments")) != 1 || query.IsAggregate(name) {
+		return nil
+	}
+	plain := inner
+	for query.Text(plain, "class") == "FUNCTION" && len(query.List(plain, "arguments")) == 1 && !query.IsAggregate(query.FunctionName(plain)) {
+		plain = argument(plain)
+	}
+	var out []Change
+	for _, with := range []map[string]any{inner, plain} {
+		c := replace(s, at, withAlias(query.Copy(with), at.Node))
+		if !inItem(at) && !at.In("group_expressions") {
+			c.Code = fault.FilterValue
+		}
+		out = append(out, c)
+		if query.Same(inner, plain) {
+			break
+		}
+	}
+	return out
+}
+
+// elseZero drops ELSE 0 from the CASE in an aggregate, or adds it.
+func elseZero(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "class") != "CASE" || !inItem(at) {
+		return nil
+	}
+	otherwise := query.Object(at.Node, "else_expr")
+	null := map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "NULL_LITERAL", "text": "NULL"}}
+	if query.Text(query.Object(otherwise, "literal"), "kind") == "NULL_LITERAL" || otherwise == nil {
+		null = query.Number("0")
+	}
+	return one(altered(s, at, func(n map[string]any) { n["else_expr"] = null }))
+}
+
+// productOfSums turns sum(a * b) into sum(a) * sum(b), and back.
+func productOfSums(s Subject, at query.Site) []Change {
+	if query.FunctionName(at.Node) == "sum" {
+		sides := operands(argument(at.Node))
+		if sides == nil || query.FunctionName(argument(at.Node)) != "*" {
+			return nil
+		}
+		return one(replace(s, at, withAlias(query.Call("*", true, query.Call("sum", false, sides[0]), query.Call("sum", false, sides[1])), at.Node)))
+	}
+	sides := operands(at.Node)
+	if sides == nil || query.FunctionName(at.Node) != "*" || query.FunctionName(sides[0]) != "sum" || query.FunctionName(sides[1]) != "sum" {
+		return nil
+	}
+	return one(replace(s, at, withAlias(query.Call("sum", false, query.Call("*", true, argument(sides[0]), argument(sides[1]))), at.Node)))
+}
+
+func dropOrder(s Subject, at query.Site) []Change {
+	if query.Text(at.Node, "type") != "ORDER_MODIFIER" || at.Role != "modifiers" {
+		return nil
+	}
+	return one(Change{Tree: s.Tree.Without(at), Before: "ORDER BY", After: ""})
+}
