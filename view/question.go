@@ -2,7 +2,9 @@ package view
 
 import (
 	"fmt"
+	"strings"
 
+	"tovrel/core/query"
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/table"
@@ -50,13 +52,13 @@ func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Scr
 		form.Match = &m
 	}
 	if a.Query != "" {
-		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", a.Query}})
+		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", marked(a, a.Query, a.Reference)}})
 	}
 	if a.Instead != "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The query that ran, with the dataset's today", Code: &Code{"sql", a.Instead}})
 	}
 	if a.Reference != "" {
-		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", a.Reference}})
+		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", marked(a, a.Reference, a.Query)}})
 	}
 	if a.Raw != nil && a.Query == "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The reply", Code: &Code{"json", string(a.Raw)}})
@@ -67,6 +69,21 @@ func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Scr
 	screen.Data = form
 	screen.Next = questionNext(r, a)
 	return screen
+}
+
+// marked is a query with marks around what the other one has not; only where the answer is wrong.
+func marked(a run.Attempt, text, other string) string {
+	if a.Verdict != score.Wrong || other == "" {
+		return text
+	}
+	differing, _ := query.Differing(text, other)
+	var b strings.Builder
+	done := 0
+	for _, r := range differing {
+		b.WriteString(text[done:r.From] + "‹" + text[r.From:r.To] + "›")
+		done = r.To
+	}
+	return b.String() + text[done:]
 }
 
 func keptLines(tables Tables) []Text {

@@ -73,21 +73,21 @@ const (
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}}
 	if c.Reference != nil && c.Answer != nil {
-		if err := s.edits(ctx, false); err != nil {
-			return s.d, err
-		}
-		if len(s.hits) == 0 {
-			if err := s.pairs(ctx); err != nil {
-				return s.d, err
+		for _, stage := range []func() error{
+			func() error { return s.edits(ctx, false, mostIdle) },
+			func() error { return s.edits(ctx, true, 0) },
+			func() error { return s.pairs(ctx) },
+			func() error { return s.edits(ctx, true, mostIdle) },
+		} {
+			if s.proved() || s.d.Ended != "" {
+				break
 			}
-		}
-		if !s.proved() {
-			if err := s.edits(ctx, true); err != nil {
+			if err := stage(); err != nil {
 				return s.d, err
 			}
 		}
 	} else if c.Answer != nil {
-		if err := s.edits(ctx, true); err != nil {
+		if err := s.edits(ctx, true, mostIdle); err != nil {
 			return s.d, err
 		}
 	}
@@ -118,8 +118,9 @@ type ranked struct {
 	extra        *edit.Change // the other one of a pair
 }
 
-// edits runs the edits of the reference (or, to repair, of the answer's query) in the order of the distance that they leave.
-func (s *search) edits(ctx context.Context, repair bool) error {
+// edits runs the edits of the reference (or, to repair, of the answer's query) in the order of the distance that they leave; so many
+// at most of those that bring the queries no nearer.
+func (s *search) edits(ctx context.Context, repair bool, idleMost int) error {
 	from, to := s.c.Reference, s.c.Answer
 	if repair {
 		from, to = to, from
@@ -133,7 +134,7 @@ func (s *search) edits(ctx context.Context, repair bool) error {
 		if r.lowers <= 0 {
 			idle++
 		}
-		if i >= most || idle > mostIdle && to != nil || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
+		if i >= most || idle > idleMost && to != nil || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
 			return nil
 		}
 		isHit, err := s.try(ctx, r, repair)
@@ -244,6 +245,9 @@ func smaller(t, other *table.Table) bool {
 // pairs tries the nearest pairs of edits: two mistakes in one query.
 func (s *search) pairs(ctx context.Context) error {
 	const nearest, tries = 8, 12
+	if len(s.hits) > 0 {
+		return nil
+	}
 	var all []ranked
 	target := s.c.Answer.Features()
 	for i, a := range s.ranks[:min(nearest, len(s.ranks))] {
@@ -281,7 +285,12 @@ func (s *search) best() (*hit, []hit) {
 		return nil, nil
 	}
 	sorted := append([]hit(nil), s.hits...)
-	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].left < sorted[j].left })
+	sort.SliceStable(sorted, func(i, j int) bool {
+		if nearer := sorted[i].lowers > 0; nearer != (sorted[j].lowers > 0) {
+			return nearer
+		}
+		return sorted[i].left < sorted[j].left
+	})
 	var rivals []hit
 	for _, h := range sorted[1:] {
 		if codeOf(h.Change, h.repair) != codeOf(sorted[0].Change, sorted[0].repair) {
