@@ -162,9 +162,10 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 	return out, nil
 }
 
-// unexplained tells an attempt of which no table shows what is wrong.
-func unexplained(a run.Attempt) bool {
-	return len(a.Faults) > 0 && a.Faults[0].Code == fault.Unexplained
+// searchable tells faults behind which there may be a cause: none at all, or a column that is missing because the answer is grouped
+// otherwise.
+func searchable(faults []fault.Fault) bool {
+	return len(faults) == 0 || faults[0].Code == fault.Unexplained || faults[0].Code == fault.ColumnMissing
 }
 
 // explain puts the cause of a wrong answer in place of "unexplained", where one is found.
@@ -177,8 +178,12 @@ func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *
 	if err != nil {
 		return err
 	}
-	if len(found.Faults) > 0 {
-		a.Faults = append(found.Faults, a.Faults[1:]...)
+	seen := a.Faults
+	if seen[0].Code == fault.Unexplained {
+		seen = seen[1:]
+	}
+	if len(found.Faults) > 0 || len(seen) == len(a.Faults) {
+		a.Faults = append(found.Faults, seen...)
 		return nil
 	}
 	a.Faults[0].Evidence += "; " + triedWords(found)

@@ -77,7 +77,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	case err != nil:
 	case j.attempt.Verdict == score.Right:
 		err = w.compareParts(ctx, t, &j.attempt, reply, part, answer)
-	case w.plan.Diagnose > 0 && unexplained(j.attempt):
+	case w.plan.Diagnose > 0 && searchable(j.attempt.Faults):
 		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
 	return j, err

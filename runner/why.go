@@ -53,14 +53,17 @@ func Explain(ctx context.Context, q Queries, tables []engine.Table, w Why) (WhyR
 	if out.Match.Matched {
 		return out, nil
 	}
-	if out.Faults = out.Match.Faults; len(out.Faults) > 0 {
+	out.Faults = out.Match.Faults
+	if !searchable(out.Faults) {
 		return out, nil
 	}
 	c := diagnose.Case{Reference: e.tree, Expected: e.Table, Got: got.Table, Rules: w.Rules, Known: e.Known}
 	if tree, err := query.Read(got.Tree); err == nil && len(got.Tree) > 0 {
 		c.Answer = tree
 	}
+	seen := out.Faults
 	out.Explained, err = newEdits(q, tables).find(ctx, c, w.Limit, got.Elapsed)
+	out.Faults = append(out.Faults, seen...)
 	return out, err
 }
 

@@ -61,8 +61,8 @@ type Try struct {
 const (
 	// most bounds the edits that are run in each direction.
 	most = 160
-	// mostIdle bounds those of them that bring the queries no nearer: they hardly ever are the cause.
-	mostIdle = 30
+	// fewIdle and mostIdle bound those of them that bring the queries no nearer: they hardly ever are the cause.
+	fewIdle, mostIdle = 6, 30
 	// beyond is how much farther than a hit the search goes on, to see what else gives the same answer.
 	beyond = 2
 	// enough is how many hits are gathered.
@@ -71,12 +71,13 @@ const (
 
 // Find searches for the cause. Without both queries it looks at the tables alone.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
-	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}}
+	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}}
 	if c.Reference != nil && c.Answer != nil {
 		for _, stage := range []func() error{
-			func() error { return s.edits(ctx, false, mostIdle) },
+			func() error { return s.edits(ctx, false, fewIdle) },
 			func() error { return s.edits(ctx, true, 0) },
 			func() error { return s.pairs(ctx) },
+			func() error { return s.edits(ctx, false, mostIdle) },
 			func() error { return s.edits(ctx, true, mostIdle) },
 		} {
 			if s.proved() || s.d.Ended != "" {
@@ -96,13 +97,13 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 }
 
 type search struct {
-	c     Case
-	w     World
-	start time.Time
-	seen  map[string]bool // keys of the queries that were run
-	hits  []hit
-	ranks []ranked // of the reference's edits
-	d     Diagnosis
+	c      Case
+	w      World
+	start  time.Time
+	seen   map[string]bool // keys of the queries that were run
+	hits   []hit
+	ranked map[bool][]ranked // the edits of the reference, and those that repair
+	d      Diagnosis
 }
 
 // hit is an edit that gives the answer, or repairs it.
@@ -125,9 +126,10 @@ func (s *search) edits(ctx context.Context, repair bool, idleMost int) error {
 	if repair {
 		from, to = to, from
 	}
-	all := s.rank(from, to)
-	if !repair {
-		s.ranks = all
+	all := s.ranked[repair]
+	if all == nil {
+		all = s.rank(from, to)
+		s.ranked[repair] = all
 	}
 	first, idle := -1, 0
 	for i, r := range all {
@@ -250,13 +252,13 @@ func (s *search) pairs(ctx context.Context) error {
 	}
 	var all []ranked
 	target := s.c.Answer.Features()
-	for i, a := range s.ranks[:min(nearest, len(s.ranks))] {
+	for i, a := range s.ranked[false][:min(nearest, len(s.ranked[false]))] {
 		if a.lowers <= 0 {
 			break
 		}
 		subject := edit.Subject{Tree: a.Tree, Other: s.c.Answer, Columns: s.c.Columns, Values: s.c.Values}
 		for _, b := range edit.Changes(subject) {
-			r := ranked{Change: b, left: b.Tree.Features().Distance(target), extra: &s.ranks[i].Change}
+			r := ranked{Change: b, left: b.Tree.Features().Distance(target), extra: &s.ranked[false][i].Change}
 			r.lowers = a.left - r.left
 			if r.left < a.left {
 				all = append(all, r)
@@ -371,19 +373,21 @@ func (s *search) name(h hit, certainty fault.Certainty) {
 func codeOf(c edit.Change, repair bool) fault.Code {
 	if repair {
 		if c.Code != c.Edit.Code { // the place made it another
-			return inverse[c.Code]
+			if code, ok := inverse[c.Code]; ok {
+				return code
+			}
+			return c.Code
 		}
 		return c.Edit.Inverse
 	}
 	return c.Code
 }
 
-// inverse is the fault of a query that an edit of another code repairs, where that is not the same.
+// inverse is the fault of a query that an edit of another code repairs. A code that is not here is its own: a wrong boundary is
+// repaired by moving a boundary.
 var inverse = map[fault.Code]fault.Code{
 	fault.FilterMissing: fault.FilterExtra, fault.FilterExtra: fault.FilterMissing, fault.JoinRowsLost: fault.JoinRowsAdded, fault.JoinRowsAdded: fault.JoinRowsLost,
 	fault.GroupKeyMissing: fault.GroupKeyExtra, fault.GroupKeyExtra: fault.GroupKeyMissing, fault.JoinMissing: fault.JoinFanOut, fault.JoinFanOut: fault.JoinMissing,
-	fault.Boundary: fault.Boundary, fault.TimeWindow: fault.TimeWindow, fault.FilterValue: fault.FilterValue, fault.OffByFactor: fault.OffByFactor, fault.WrongMeasure: fault.WrongMeasure,
-	fault.Having: fault.Having, fault.JoinKey: fault.JoinKey, fault.Distinct: fault.Distinct,
 }
 
 func faultOf(h hit, certainty fault.Certainty) fault.Fault {

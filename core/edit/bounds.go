@@ -92,8 +92,13 @@ func otherCondition(s Subject, at query.Site) []Change {
 // conditionCode is the fault of one condition for another on the same column.
 func conditionCode(was, is map[string]any) fault.Code {
 	before, after := constants(was), constants(is)
-	if strings.Contains(query.Fragment(was)+query.Fragment(is), "null") {
+	switch before, after := query.Fragment(was), query.Fragment(is); {
+	case strings.Contains(before, "null") && strings.Contains(after, "null"):
 		return fault.NullHandling
+	case strings.HasSuffix(before, "is not null"):
+		return fault.FilterExtra // nulls are left out by any other condition too
+	case strings.HasSuffix(after, "is not null"):
+		return fault.FilterMissing
 	}
 	if len(before) == 1 && len(after) == 1 {
 		if before[0] == after[0] {

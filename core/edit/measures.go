@@ -184,18 +184,28 @@ func dropTerm(s Subject, at query.Site) []Change {
 	return out
 }
 
-var operators = map[string]string{"+": "-", "-": "+", "*": "/", "/": "*"}
+var operators = []string{"+", "-", "*", "/"}
 
 func otherOperator(s Subject, at query.Site) []Change {
-	other := operators[query.FunctionName(at.Node)]
-	if operands(at.Node) == nil || other == "" {
+	if operands(at.Node) == nil {
 		return nil
 	}
-	return one(altered(s, at, func(n map[string]any) { rename(n, other) }))
+	var out []Change
+	for _, other := range operators {
+		if other != query.FunctionName(at.Node) {
+			out = append(out, altered(s, at, func(n map[string]any) { rename(n, other) }))
+		}
+	}
+	return out
 }
 
-// meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back.
+// meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back; and sum(a) / count(b) into avg(a).
 func meanOfRatios(s Subject, at query.Site) []Change {
+	if sides := operands(at.Node); sides != nil && query.FunctionName(at.Node) == "/" && query.FunctionName(sides[0]) == "sum" && strings.HasPrefix(query.FunctionName(sides[1]), "count") {
+		c := replace(s, at, withAlias(query.Call("avg", false, argument(sides[0])), at.Node))
+		c.Code = fault.AggregateFunction
+		return one(c)
+	}
 	if sides := operands(at.Node); sides != nil && query.FunctionName(at.Node) == "/" && query.FunctionName(sides[0]) == "sum" && query.FunctionName(sides[1]) == "sum" {
 		ratio := query.Call("/", true, argument(sides[0]), argument(sides[1]))
 		return one(replace(s, at, withAlias(query.Call("avg", false, ratio), at.Node)))

@@ -1,6 +1,8 @@
 package edit
 
 import (
+	"strings"
+
 	"tovrel/core/fault"
 	"tovrel/core/query"
 )
@@ -53,8 +55,14 @@ func joined(s Subject, at query.Site, parts []map[string]any, drop int, table, o
 	rest := append(append([]map[string]any(nil), parts[:drop]...), parts[drop+1:]...)
 	rest = append(rest, query.Conditions(more)...)
 	c := altered(s, at, func(n map[string]any) {
-		n["from_table"] = map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": query.Copy(table), "condition": on, "join_type": "INNER", "ref_type": "REGULAR",
+		join := map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": query.Copy(table), "join_type": "INNER", "ref_type": "REGULAR",
 			"using_columns": []any{}, "delim_flipped": false, "duplicate_eliminated_columns": []any{}}
+		if left, right := query.ColumnName(query.Object(on, "left")), query.ColumnName(query.Object(on, "right")); left != "" && strings.EqualFold(left, right) {
+			join["using_columns"] = []any{left}
+		} else {
+			join["condition"] = on
+		}
+		n["from_table"] = join
 		delete(n, "where_clause")
 		if len(rest) > 0 {
 			n["where_clause"] = query.And(rest...)
