@@ -119,16 +119,32 @@ func fromText(node map[string]any) string {
 	return strings.ToLower(text(node, "type"))
 }
 
-// Text, Object and List read a node's fields; "" and nil where they are not there or of another kind.
-func Text(node map[string]any, key string) string           { return text(node, key) }
-func Object(node map[string]any, key string) map[string]any { return object(node, key) }    //nolint:revive // as Text
-func List(node map[string]any, key string) []map[string]any { return list(node, key) }      //nolint:revive // as Text
-func FunctionName(node map[string]any) string               { return functionName(node) }   //nolint:revive // as Text
-func ColumnName(node map[string]any) string                 { return columnName(node) }     //nolint:revive // as Text
-func TableName(node map[string]any) string                  { return tableName(node) }      //nolint:revive // as Text
-func HasAggregate(node map[string]any) bool                 { return hasAggregate(node) }   //nolint:revive // as Text
-func Same(a, b map[string]any) bool                         { return shape(a) == shape(b) } //nolint:revive // as Text
-func IsAggregate(name string) bool                          { return aggregates[name] }     //nolint:revive // as Text
+// Text reads a node's field; "" where it is not there or no text.
+func Text(node map[string]any, key string) string { return text(node, key) }
+
+// Object reads a node within a node; nil where there is none.
+func Object(node map[string]any, key string) map[string]any { return object(node, key) }
+
+// List reads the nodes of a list; nil where there is none.
+func List(node map[string]any, key string) []map[string]any { return list(node, key) }
+
+// FunctionName is the name of a function call, in lower case; "" for another node.
+func FunctionName(node map[string]any) string { return functionName(node) }
+
+// ColumnName is the name of the column that a node refers to, without its table; "" for another node.
+func ColumnName(node map[string]any) string { return columnName(node) }
+
+// TableName is the name of the table of a FROM node; "" for another node.
+func TableName(node map[string]any) string { return tableName(node) }
+
+// HasAggregate tells whether an expression aggregates rows.
+func HasAggregate(node map[string]any) bool { return hasAggregate(node) }
+
+// Same tells whether two nodes are the same but for their places in the text.
+func Same(a, b map[string]any) bool { return shape(a) == shape(b) }
+
+// IsAggregate tells whether a function of that name aggregates rows.
+func IsAggregate(name string) bool { return aggregates[name] }
 
 // Key is a tree's text, the same for the same tree.
 func (t *Tree) Key() string { return shape(t.root) }
