@@ -36,6 +36,7 @@ SCRIPT
 
 shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
+shoot why tovrel why scribe@1 milk-basics/loads-per-farm
 cp "$work/demo/data/dairy/codes.csv" "$work/demo/expected.csv"
 sed 's/North Vale/Northvale/; /Old Lock/d' "$work/demo/data/dairy/codes.csv" >"$work/demo/answer.csv"
 shoot match tovrel match expected.csv answer.csv
