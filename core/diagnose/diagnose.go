@@ -128,7 +128,7 @@ func (s *search) edits(ctx context.Context, repair bool, idleMost int) error {
 	}
 	all := s.ranked[repair]
 	if all == nil {
-		all = s.rank(from, to)
+		all = s.rank(from, to, repair)
 		s.ranked[repair] = all
 	}
 	first, idle := -1, 0
@@ -161,7 +161,7 @@ func (s *search) count(repair bool) int {
 }
 
 // rank lists the changes of a query, those first that leave the least distance to another (nil: in the catalogue's order).
-func (s *search) rank(from, to *query.Tree) []ranked {
+func (s *search) rank(from, to *query.Tree, repair bool) []ranked {
 	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values})
 	var target query.Features
 	before := 0
@@ -171,8 +171,14 @@ func (s *search) rank(from, to *query.Tree) []ranked {
 	}
 	var all []ranked
 	for _, c := range changes {
+		if c.Mends && !repair {
+			continue
+		}
 		r := ranked{Change: c}
-		if to != nil {
+		switch {
+		case to != nil && c.Mends:
+			r.left, r.lowers = before-1, 1 // tried after those that bring the queries nearer
+		case to != nil:
 			r.left = c.Tree.Features().Distance(target)
 			r.lowers = before - r.left
 		}
@@ -278,7 +284,7 @@ func (s *search) pairs(ctx context.Context) error {
 // proved tells whether the hits so far prove a cause.
 func (s *search) proved() bool {
 	best, rivals := s.best()
-	return best != nil && certain(*best, rivals, s.thin())
+	return best != nil && s.certain(*best, rivals)
 }
 
 // best is the hit that leaves the least distance, and those of other codes.
@@ -288,6 +294,9 @@ func (s *search) best() (*hit, []hit) {
 	}
 	sorted := append([]hit(nil), s.hits...)
 	sort.SliceStable(sorted, func(i, j int) bool {
+		if s.thin() && sorted[i].repair != sorted[j].repair {
+			return sorted[i].repair // that many edits give no rows says little, that one gives the expected ones says much
+		}
 		if nearer := sorted[i].lowers > 0; nearer != (sorted[j].lowers > 0) {
 			return nearer
 		}
@@ -295,6 +304,9 @@ func (s *search) best() (*hit, []hit) {
 	})
 	var rivals []hit
 	for _, h := range sorted[1:] {
+		if s.thin() && sorted[0].repair && !h.repair {
+			continue
+		}
 		if codeOf(h.Change, h.repair) != codeOf(sorted[0].Change, sorted[0].repair) {
 			rivals = append(rivals, h)
 		}
@@ -304,11 +316,11 @@ func (s *search) best() (*hit, []hit) {
 
 // certain tells whether a hit is a proof: the edited query is the same as the other, or it brings them nearer and every edit of
 // another code that gives the answer is clearly farther. Answers of little information prove nothing by themselves.
-func certain(h hit, rivals []hit, thin bool) bool {
+func (s *search) certain(h hit, rivals []hit) bool {
 	if h.left == 0 {
 		return true
 	}
-	if thin || h.lowers <= 0 {
+	if h.repair && thin(s.c.Expected) || !h.repair && s.thin() || h.lowers < 0 || h.lowers == 0 && !s.thin() {
 		return false
 	}
 	for _, r := range rivals {
@@ -320,11 +332,13 @@ func certain(h hit, rivals []hit, thin bool) bool {
 }
 
 // thin tells answers of little information: none, or nothing but nulls.
-func (s *search) thin() bool {
-	if s.c.Got == nil || s.c.Got.Rows() == 0 {
+func (s *search) thin() bool { return thin(s.c.Got) }
+
+func thin(t *table.Table) bool {
+	if t == nil || t.Rows() == 0 {
 		return true
 	}
-	for _, c := range s.c.Got.Columns {
+	for _, c := range t.Columns {
 		for row := range c.Len() {
 			if !c.IsNull(row) {
 				return false
@@ -343,7 +357,7 @@ func (s *search) conclude() {
 		return
 	}
 	certainty := fault.Likely
-	if certain(*best, rivals, s.thin()) {
+	if s.certain(*best, rivals) {
 		certainty = fault.Proved
 	}
 	s.name(*best, certainty)

@@ -51,6 +51,7 @@ type Change struct {
 	Tree   *query.Tree
 	Before string // the fragment as it was
 	After  string // and as it is; "" where it is gone
+	Mends  bool   // it can only mend a wrong query, and by a way that no one would write: how near it brings the queries says nothing
 }
 
 // All lists the catalogue, in the order in which equals are named.

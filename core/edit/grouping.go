@@ -2,6 +2,7 @@ package edit
 
 import (
 	"strconv"
+	"strings"
 
 	"tovrel/core/fault"
 	"tovrel/core/query"
@@ -12,6 +13,7 @@ func grouping() []*Edit {
 	return []*Edit{
 		{Name: "drop-group-key", Doc: "the answer is coarser than asked", Code: fault.GroupKeyMissing, Inverse: fault.GroupKeyExtra, make: dropGroupKey},
 		{Name: "add-group-key", Doc: "the answer is finer than asked", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: addGroupKey},
+		{Name: "part-of-date", Doc: "the same month or quarter of all years is put together", Code: fault.GroupKeyMissing, Inverse: fault.GroupKeyExtra, make: partOfDate},
 		{Name: "select-distinct", Doc: "repeated rows are dropped, or kept", Code: fault.Distinct, Inverse: fault.Distinct, make: selectDistinct},
 		{Name: "union-all", Doc: "UNION drops repeated rows, UNION ALL keeps them", Code: fault.Distinct, Inverse: fault.Distinct, make: unionAll},
 	}
@@ -114,6 +116,39 @@ func addGroupKey(s Subject, at query.Site) []Change {
 	}
 	return out
 }
+
+// partOfDate turns date_trunc('quarter', day) into quarter(day), in all places, as far as the unit repeats from year to year; and back.
+func partOfDate(s Subject, at query.Site) []Change {
+	name, arguments := query.FunctionName(at.Node), query.List(at.Node, "arguments")
+	var with map[string]any
+	switch {
+	case name == "date_trunc" && len(arguments) == 2:
+		_, unit := literal(argument(at.Node))
+		if unit = strings.ToLower(unit); !repeating[unit] {
+			return nil
+		}
+		with = query.Call(unit, false, query.Object(arguments[1], "expression"))
+	case repeating[name] && len(arguments) == 1:
+		with = query.Call("date_trunc", false, query.String(name), argument(at.Node))
+	default:
+		return nil
+	}
+	c := replace(s, at, withAlias(with, at.Node))
+	out := one(c)
+	if tree, places := s.Tree.EveryWhere(at.Node, with); places > 1 {
+		c.Tree = tree
+		out = append(out, c)
+	}
+	for i := range out {
+		if name != "date_trunc" {
+			out[i].Code = fault.GroupKeyExtra
+		}
+	}
+	return out
+}
+
+// repeating are the units of time that come back every year.
+var repeating = map[string]bool{"quarter": true, "month": true, "week": true, "day": true, "hour": true}
 
 func selectDistinct(s Subject, at query.Site) []Change {
 	if query.Text(at.Node, "type") != "SELECT_NODE" {

@@ -15,6 +15,7 @@ func joins() []*Edit {
 		{Name: "outer-join", Doc: "an outer join keeps rows that do not belong", Code: fault.JoinRowsAdded, Inverse: fault.JoinRowsLost, make: joinType("INNER", "LEFT")},
 		{Name: "other-side", Doc: "an outer join keeps the rows of the other side", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsLost, make: joinType("LEFT", "RIGHT")},
 		{Name: "condition-to-where", Doc: "a condition of an outer join stands in WHERE, where it drops the rows without a counterpart", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: conditionToWhere},
+		{Name: "condition-from-where", Doc: "a condition of WHERE stands in an outer join, which keeps the rows that do not meet it", Code: fault.JoinRowsAdded, Inverse: fault.JoinRowsLost, make: conditionFromWhere},
 		{Name: "drop-join", Doc: "a table is left out", Code: fault.JoinMissing, Inverse: fault.JoinFanOut, make: dropJoin},
 		{Name: "add-table", Doc: "a further table multiplies the rows", Code: fault.JoinFanOut, Inverse: fault.JoinMissing, make: addTable},
 		{Name: "other-key", Doc: "tables are joined on the wrong columns", Code: fault.JoinKey, Inverse: fault.JoinKey, make: otherKey},
@@ -48,6 +49,46 @@ func conditionToWhere(s Subject, at query.Site) []Change {
 		})
 		c.Before, c.After = "ON … AND "+query.Fragment(condition), "WHERE "+query.Fragment(condition)
 		out = append(out, c)
+	}
+	return out
+}
+
+// conditionFromWhere moves the conditions of WHERE on the joined table, but for its null tests, into the outer join.
+func conditionFromWhere(s Subject, at query.Site) []Change {
+	from := query.Object(at.Node, "from_table")
+	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(from, "type") != "JOIN" || query.Text(from, "join_type") != "LEFT" || query.Object(from, "condition") == nil {
+		return nil
+	}
+	joined := namesOf(s, query.Object(from, "right"))
+	var moved, kept []map[string]any
+	for _, condition := range query.Conditions(query.Object(at.Node, "where_clause")) {
+		if joined[columnOf(condition)] && !strings.HasPrefix(query.Text(condition, "type"), "OPERATOR_IS") {
+			moved = append(moved, condition)
+		} else {
+			kept = append(kept, condition)
+		}
+	}
+	if len(moved) == 0 {
+		return nil
+	}
+	c := altered(s, at, func(n map[string]any) {
+		join := query.Object(n, "from_table")
+		join["condition"] = query.And(append([]map[string]any{query.Object(join, "condition")}, moved...)...)
+		delete(n, "where_clause")
+		if len(kept) > 0 {
+			n["where_clause"] = query.And(kept...)
+		}
+	})
+	what := query.Fragment(query.And(moved...))
+	c.Before, c.After = "WHERE "+what, "ON … AND "+what
+	return one(c)
+}
+
+// namesOf are the columns of a base table, in lower case.
+func namesOf(s Subject, table map[string]any) map[string]bool {
+	out := map[string]bool{}
+	for _, c := range s.Columns[strings.ToLower(query.TableName(table))] {
+		out[strings.ToLower(c.Name)] = true
 	}
 	return out
 }

@@ -20,8 +20,14 @@ func literals() []*Edit {
 
 // compared tells literals that something is compared with: not limits, not places.
 func compared(at query.Site) bool {
+	if query.Text(at.Parent, "class") == "FUNCTION" && timeFunctions[query.FunctionName(at.Parent)] {
+		return false // the unit of date_trunc('month', day)
+	}
 	return query.Text(at.Node, "class") == "CONSTANT" && (at.In("where_clause") || at.In("having") || at.In("condition") || at.In("filter") || at.In("qualify") || at.In("case_checks"))
 }
+
+// timeFunctions have literals that say how, not what.
+var timeFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true, "datediff": true, "date_add": true, "strftime": true, "strptime": true}
 
 // otherLiteral takes values from the other query, the column's own values, and other cases of the same word.
 func otherLiteral(s Subject, at query.Site) []Change {
@@ -60,7 +66,7 @@ func candidates(s Subject, at query.Site, kind, text string) []string {
 	if s.Other != nil {
 		for _, site := range s.Other.Sites() {
 			if query.Text(site.Node, "class") == "CONSTANT" && compared(site) {
-				if k, t := literal(site.Node); k == kind {
+				if k, t := literal(site.Node); k == kind && comparable(s, at, site, text, t) {
 					out = append(out, t)
 				}
 			}
@@ -76,6 +82,28 @@ func candidates(s Subject, at query.Site, kind, text string) []string {
 		}
 	}
 	return out
+}
+
+// comparable tells whether a value of the other query may stand in a place: a text only where it is compared with the same column
+// there, or with one that this query does not compare at all; a date only for a date.
+func comparable(s Subject, at, there query.Site, text, with string) bool {
+	if kind, _ := literal(at.Node); kind != "STRING" {
+		return true
+	}
+	_, isDate := dateOf(text)
+	if _, withDate := dateOf(with); isDate || withDate {
+		return isDate == withDate
+	}
+	column := comparedColumn(there)
+	if column == "" || strings.EqualFold(column, comparedColumn(at)) {
+		return true
+	}
+	for _, site := range s.Tree.Sites() {
+		if compared(site) && strings.EqualFold(comparedColumn(site), column) {
+			return false
+		}
+	}
+	return true
 }
 
 // comparedColumn is the column that a literal is compared with; "" for none.

@@ -118,7 +118,11 @@ func distinctInAggregate(s Subject, at query.Site) []Change {
 func countRows(s Subject, at query.Site) []Change {
 	switch {
 	case query.FunctionName(at.Node) == "count" && len(query.List(at.Node, "arguments")) == 1:
-		return one(replace(s, at, withAlias(query.Call("count_star", false), at.Node)))
+		c := replace(s, at, withAlias(query.Call("count_star", false), at.Node))
+		if distinct, _ := at.Node["distinct"].(bool); distinct {
+			c.Code = fault.Distinct
+		}
+		return one(c)
 	case query.FunctionName(at.Node) == "count_star" && s.Other != nil:
 		var out []Change
 		seen := map[string]bool{}

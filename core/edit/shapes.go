@@ -12,6 +12,7 @@ func shapes() []*Edit {
 	return []*Edit{
 		{Name: "semi-join-to-join", Doc: "EXISTS or IN became a join, which counts rows more than once", Code: fault.JoinFanOut, Inverse: fault.JoinFanOut, make: semiJoinToJoin},
 		{Name: "absent-to-join", Doc: "those without any were looked for in a join that drops them", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: absentToJoin},
+		{Name: "rows-repeated", Doc: "a join repeats rows, which are then added up more than once", Code: fault.JoinFanOut, Inverse: fault.JoinFanOut, make: rowsRepeated},
 		{Name: "complement", Doc: "a share was taken for its rest", Code: fault.Formula, Inverse: fault.Formula, make: complement},
 		{Name: "strip-call", Doc: "values are not brought to one form before they are grouped or compared", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: stripCall},
 		{Name: "else-zero", Doc: "a mean is taken of those alone that meet a condition, or of all", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: elseZero},
@@ -93,6 +94,56 @@ func absentToJoin(s Subject, at query.Site) []Change {
 		out = append(out, joined(s, at, parts, i, query.Object(inner, "from_table"), query.Compare("COMPARE_EQUAL", column, key), isNull))
 	}
 	return out
+}
+
+// rowsRepeated adds up every row of a joined table once, in all sums and means of columns of one table: it can only repair.
+func rowsRepeated(s Subject, at query.Site) []Change {
+	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(query.Object(at.Node, "from_table"), "type") != "JOIN" {
+		return nil
+	}
+	folded := 0
+	c := altered(s, at, func(n map[string]any) {
+		n["select_list"] = query.Alter(n["select_list"], func(node map[string]any) map[string]any {
+			list := map[string]string{"sum": "list_sum", "avg": "list_avg"}[query.FunctionName(node)]
+			table := tableOf(argument(node))
+			if list == "" || table == "" {
+				return node
+			}
+			folded++
+			once := query.Call("list", false, query.Call("row", false, query.Name("", table), argument(node)))
+			once["distinct"] = true
+			return withAlias(query.Call(list, false, query.Call("map_values", false, query.Call("map_from_entries", false, once))), node)
+		})
+	})
+	if folded == 0 {
+		return nil
+	}
+	c.Before, c.After, c.Mends = "", "", true
+	return one(c)
+}
+
+// tableOf is the table that all columns of an expression are written with; "" where there is none, or more than one.
+func tableOf(expression map[string]any) string {
+	if expression == nil {
+		return ""
+	}
+	found, several := "", false
+	_ = query.Alter(query.Copy(expression), func(node map[string]any) map[string]any {
+		if query.ColumnName(node) != "" {
+			names, _ := node["column_names"].([]any)
+			table := ""
+			if len(names) == 2 {
+				table, _ = names[0].(string)
+			}
+			several = several || table == "" || found != "" && !strings.EqualFold(found, table)
+			found = table
+		}
+		return node
+	})
+	if several {
+		return ""
+	}
+	return found
 }
 
 // complement turns a share into one less the share.

@@ -194,9 +194,25 @@ func (t *Tree) EveryWhere(node, with map[string]any) (tree *Tree, places int) {
 	return &Tree{root}, places
 }
 
+// Alter puts another node in place of each node below a value, the inner ones first. It changes the value: give it a copy.
+func Alter(v any, alter func(node map[string]any) map[string]any) any {
+	switch x := v.(type) {
+	case map[string]any:
+		for k, child := range x {
+			x[k] = Alter(child, alter)
+		}
+		return alter(x)
+	case []any:
+		for i, child := range x {
+			x[i] = Alter(child, alter)
+		}
+	}
+	return v
+}
+
 // Call makes a call of a function, or of an operator.
 func Call(name string, operator bool, arguments ...map[string]any) map[string]any {
-	var list []any
+	list := []any{} // never null: the engine wants a list
 	for _, a := range arguments {
 		plain := Copy(a)
 		plain["alias"] = ""
@@ -210,6 +226,11 @@ func Call(name string, operator bool, arguments ...map[string]any) map[string]an
 // Number makes a number.
 func Number(digits string) map[string]any {
 	return map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "INTEGER", "text": digits}}
+}
+
+// String makes a text.
+func String(text string) map[string]any {
+	return map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "STRING", "text": text}}
 }
 
 // Name makes a reference to a column, with the table's name where one is given.
