@@ -2,6 +2,7 @@ package runner
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -182,10 +183,16 @@ func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *
 	if seen[0].Code == fault.Unexplained {
 		seen = seen[1:]
 	}
-	if len(found.Faults) > 0 || len(seen) == len(a.Faults) {
-		a.Faults = append(found.Faults, seen...)
-		return nil
+	switch {
+	case len(found.Faults) == 0 && len(seen) < len(a.Faults):
+		a.Faults[0].Evidence += "; " + triedWords(found)
+	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && len(seen) > 0 && seen[0].Certainty == fault.Proved:
+		a.Faults = slices.Concat(seen, found.Faults) // what the tables prove goes before what they hint at
+	default:
+		if len(found.Faults) > 0 && found.Faults[0].Certainty == fault.Possible {
+			found.Faults[0].Evidence += "; " + triedWords(found)
+		}
+		a.Faults = slices.Concat(found.Faults, seen)
 	}
-	a.Faults[0].Evidence += "; " + triedWords(found)
 	return nil
 }

@@ -353,6 +353,9 @@ func (s *search) conclude() {
 	best, rivals := s.best()
 	if best == nil {
 		s.d.Faults = patterns(s.c)
+		if len(s.d.Faults) == 0 {
+			s.d.Faults = structure(s.c)
+		}
 		s.d.Trees = make([]*query.Tree, len(s.d.Faults))
 		return
 	}

@@ -1,0 +1,142 @@
+package diagnose
+
+import (
+	"fmt"
+	"strings"
+
+	"tovrel/core/fault"
+	"tovrel/core/query"
+)
+
+// structure names how two queries differ, where no edit gives the answer: a hint, which is possible and never more. The part that
+// says most about what was asked comes first: the tables, what is measured, for whom, of which rows.
+func structure(c Case) []fault.Fault {
+	if c.Reference == nil || c.Answer == nil {
+		return nil
+	}
+	right, wrong := c.Reference.Features(), c.Answer.Features()
+	lacks, has := byKind(wrong.Missing(right)), byKind(right.Missing(wrong))
+	var out []fault.Fault
+	for _, look := range []func(lacks, has map[string][]string) (fault.Code, string){tablesDiffer, itemsDiffer, groupsDiffer, conditionsDiffer, limitsDiffer} {
+		if code, words := look(lacks, has); code != "" {
+			out = append(out, fault.Fault{Code: code, Certainty: fault.Possible, Evidence: words})
+		}
+	}
+	return out
+}
+
+// byKind sorts features by their first word.
+func byKind(features []string) map[string][]string {
+	out := map[string][]string{}
+	for _, f := range features {
+		kind, what, _ := strings.Cut(f, " ")
+		out[kind] = append(out[kind], what)
+	}
+	return out
+}
+
+func quoted(all []string) string {
+	const most = 3
+	var out []string
+	for _, s := range all[:min(most, len(all))] {
+		out = append(out, "`"+s+"`")
+	}
+	if len(all) > most {
+		out = append(out, "…")
+	}
+	return strings.Join(out, ", ")
+}
+
+// differs says what stands where something else belongs.
+func differs(verb string, lacks, has []string) string {
+	switch {
+	case len(has) == 0:
+		return fmt.Sprintf("the answer %s not %s, which the reference does", verb, quoted(lacks))
+	case len(lacks) == 0:
+		return fmt.Sprintf("the answer %s %s, which the reference does not", verb, quoted(has))
+	}
+	return fmt.Sprintf("the answer %s %s where %s belongs", verb, quoted(has), quoted(lacks))
+}
+
+func tablesDiffer(lacks, has map[string][]string) (fault.Code, string) {
+	switch l, h := lacks["table"], has["table"]; {
+	case len(l) > 0:
+		return fault.JoinMissing, differs("reads", l, h)
+	case len(h) > 0:
+		return fault.JoinFanOut, differs("reads", l, h)
+	}
+	return "", ""
+}
+
+func itemsDiffer(lacks, has map[string][]string) (fault.Code, string) {
+	l, h := measured(lacks["item"]), measured(has["item"])
+	if len(l) == 0 || len(h) == 0 {
+		return "", ""
+	}
+	words := differs("shows", l, h)
+	right, wrong := functionOf(l[0]), functionOf(h[0])
+	switch {
+	case right == "" || wrong == "":
+		return fault.Formula, words
+	case right != wrong:
+		return fault.AggregateFunction, words
+	}
+	return fault.WrongMeasure, words
+}
+
+// measured are the items that are an expression, not a bare column.
+func measured(items []string) []string {
+	var out []string
+	for _, i := range items {
+		if strings.ContainsAny(i, "(*/+-") {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// functionOf is the aggregate that an item is, and nothing else; "" for a formula.
+func functionOf(item string) string {
+	name, rest, _ := strings.Cut(item, "(")
+	if !query.IsAggregate(name) && name != "count" || strings.Count(rest, "(") != strings.Count(rest, ")")-1 || !strings.HasSuffix(rest, ")") {
+		return ""
+	}
+	depth := 1
+	for i, r := range rest {
+		depth += map[rune]int{'(': 1, ')': -1}[r]
+		if depth == 0 && i < len(rest)-1 {
+			return ""
+		}
+	}
+	return name
+}
+
+func groupsDiffer(lacks, has map[string][]string) (fault.Code, string) {
+	switch l, h := lacks["group"], has["group"]; {
+	case len(l) > 0:
+		return fault.GroupKeyMissing, differs("groups by", l, h)
+	case len(h) > 0:
+		return fault.GroupKeyExtra, differs("groups by", l, h)
+	}
+	return "", ""
+}
+
+func conditionsDiffer(lacks, has map[string][]string) (fault.Code, string) {
+	switch l, h := lacks["where"], has["where"]; {
+	case len(l) > 0 && len(h) > 0:
+		return fault.FilterValue, differs("takes rows with", l, h)
+	case len(l) > 0:
+		return fault.FilterMissing, differs("takes rows with", l, h)
+	case len(h) > 0:
+		return fault.FilterExtra, differs("takes rows with", l, h)
+	}
+	return "", ""
+}
+
+func limitsDiffer(lacks, has map[string][]string) (fault.Code, string) {
+	l, h := lacks["limit"], has["limit"]
+	if len(l) == 0 && len(h) == 0 {
+		return "", ""
+	}
+	return fault.Limit, differs("keeps rows to the limit", l, h)
+}
