@@ -51,9 +51,9 @@ func quoted(all []string) string {
 func differs(verb string, lacks, has []string) string {
 	switch {
 	case len(has) == 0:
-		return fmt.Sprintf("the answer %s not %s, which the reference does", verb, quoted(lacks))
+		return fmt.Sprintf("the reference %s %s, the answer does not", verb, quoted(lacks))
 	case len(lacks) == 0:
-		return fmt.Sprintf("the answer %s %s, which the reference does not", verb, quoted(has))
+		return fmt.Sprintf("the answer %s %s, the reference does not", verb, quoted(has))
 	}
 	return fmt.Sprintf("the answer %s %s where %s belongs", verb, quoted(has), quoted(lacks))
 }

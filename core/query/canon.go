@@ -33,6 +33,13 @@ func (c *canonical) expression(e map[string]any, s scope) string {
 		return "cast(" + c.expression(child, s) + " as " + strings.ToLower(text(object(e, "type_expr"), "type_name")) + ")"
 	case "STAR":
 		return "*"
+	case "CASE":
+		return c.caseOf(e, s)
+	case "BETWEEN":
+		input := c.expression(object(e, "input"), s)
+		parts := []string{c.expression(object(e, "lower"), s) + " <= " + input, input + " <= " + c.expression(object(e, "upper"), s)}
+		sort.Strings(parts)
+		return "(" + strings.Join(parts, " and ") + ")"
 	case "OPERATOR":
 		if written := c.operator(e, s); written != "" {
 			return written
@@ -49,6 +56,17 @@ func (c *canonical) expression(e map[string]any, s scope) string {
 		name = f
 	}
 	return strings.ToLower(name) + "(" + strings.Join(parts, ", ") + ")"
+}
+
+func (c *canonical) caseOf(e map[string]any, s scope) string {
+	written := "case"
+	for _, check := range list(e, "case_checks") {
+		written += " when " + c.expression(object(check, "when_expr"), s) + " then " + c.expression(object(check, "then_expr"), s)
+	}
+	if otherwise := c.expression(object(e, "else_expr"), s); otherwise != "" && otherwise != "null" {
+		written += " else " + otherwise
+	}
+	return written + " end"
 }
 
 // column is a column's name, with its table only where the query reads that table twice; one of a derived table is what it stands for.

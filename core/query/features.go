@@ -245,6 +245,10 @@ func children(expression map[string]any) []map[string]any {
 				if inner := object(child, "expression"); inner != nil {
 					child = inner
 				}
+				if when := object(child, "when_expr"); when != nil {
+					out = append(out, when)
+					child = object(child, "then_expr")
+				}
 				if text(child, "class") != "" {
 					out = append(out, child)
 				}
