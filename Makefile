@@ -43,6 +43,8 @@ bench: build ## beside the raw engine, as ratios
 	$(TOOLS)/bench-run ./tovrel
 	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-import ./bench/import 2>/dev/null
 	$(TOOLS)/bench-import ./tovrel
+	go build -o $(TOOLS)/bench-why ./bench/why
+	$(TOOLS)/bench-why ./tovrel
 	go build -o $(TOOLS)/bench-match ./bench/match
 	$(TOOLS)/bench-match ./tovrel
 

@@ -46,12 +46,34 @@ func readCauses(t *testing.T) []cause {
 	return all
 }
 
+var theDemo = sync.OnceValue(func() string {
+	dir, err := os.MkdirTemp("", "tovrel-demo-") // kept for all tests of the process
+	if err != nil {
+		return ""
+	}
+	return filepath.Join(dir, "demo")
+})
+
+// demoWorkspace is the demo workspace, made once for all tests that only read its data.
+func demoWorkspace(t *testing.T) string {
+	t.Helper()
+	if _, err := os.Stat(theDemo()); err != nil {
+		require.Zero(t, tovrel(t, filepath.Dir(theDemo()), "demo", theDemo(), "--quiet").code)
+	}
+	return theDemo()
+}
+
+// TestMain removes the demo workspace in the end.
+func TestMain(m *testing.M) {
+	code := m.Run()
+	_ = os.RemoveAll(filepath.Dir(theDemo()))
+	os.Exit(code)
+}
+
 // TestCauses: on the labelled answers the main fault is right, most are proved, a proof is hardly ever wrong, and a right answer has
 // no fault. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
-	dir := t.TempDir()
-	demo := filepath.Join(dir, "demo")
-	require.Zero(t, tovrel(t, dir, "demo", demo, "--quiet").code)
+	demo := demoWorkspace(t)
 	w, err := workspace.Open(demo)
 	require.NoError(t, err)
 	pools := map[string]*engine.Pool{}

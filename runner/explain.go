@@ -41,13 +41,18 @@ type edited struct {
 }
 
 func newEdits(pool Queries, tables []engine.Table) *edits {
-	e := &edits{pool: pool, columns: map[string][]edit.Column{}, results: map[string]edited{}, values: map[string][]string{}}
+	return &edits{pool: pool, columns: EditColumns(tables), results: map[string]edited{}, values: map[string][]string{}}
+}
+
+// EditColumns are the tables' columns as edits want them, by the table's name in lower case.
+func EditColumns(tables []engine.Table) map[string][]edit.Column {
+	out := map[string][]edit.Column{}
 	for _, t := range tables {
 		for _, c := range t.Columns {
-			e.columns[strings.ToLower(t.Name)] = append(e.columns[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: columnKind(c.Type)})
+			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: columnKind(c.Type)})
 		}
 	}
-	return e
+	return out
 }
 
 func columnKind(engineType string) edit.Kind {

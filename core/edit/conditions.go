@@ -73,11 +73,32 @@ func openBetween(s Subject, at query.Site) []Change {
 }
 
 func dropAlternative(s Subject, at query.Site) []Change {
-	inList := at.Role == "children" && (query.Text(at.Parent, "type") == "CONJUNCTION_OR" || query.Text(at.Parent, "type") == "COMPARE_IN" && query.Text(at.Node, "class") == "CONSTANT")
-	if !inList || len(query.List(at.Parent, "children")) < 3 && query.Text(at.Parent, "type") == "COMPARE_IN" {
+	if query.Text(at.Node, "type") == "CONJUNCTION_OR" {
+		return dropOr(s, at)
+	}
+	inList := at.Role == "children" && query.Text(at.Parent, "type") == "COMPARE_IN" && query.Text(at.Node, "class") == "CONSTANT"
+	if !inList || len(query.List(at.Parent, "children")) < 3 {
 		return nil
 	}
 	return one(Change{Tree: s.Tree.Without(at), Before: query.Fragment(at.Node)})
+}
+
+// dropOr leaves out each of the alternatives of an OR in turn.
+func dropOr(s Subject, at query.Site) []Change {
+	all := query.List(at.Node, "children")
+	var out []Change
+	for i, dropped := range all {
+		var c Change
+		if len(all) == 2 {
+			c = replace(s, at, all[1-i])
+		} else {
+			list, _ := at.Node["children"].([]any)
+			c = altered(s, at, func(n map[string]any) { n["children"] = without(list, i) })
+		}
+		c.Before, c.After = query.Fragment(dropped), ""
+		out = append(out, c)
+	}
+	return out
 }
 
 func dropNot(s Subject, at query.Site) []Change {

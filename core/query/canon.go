@@ -36,10 +36,7 @@ func (c *canonical) expression(e map[string]any, s scope) string {
 	case "CASE":
 		return c.caseOf(e, s)
 	case "BETWEEN":
-		input := c.expression(object(e, "input"), s)
-		parts := []string{c.expression(object(e, "lower"), s) + " <= " + input, input + " <= " + c.expression(object(e, "upper"), s)}
-		sort.Strings(parts)
-		return "(" + strings.Join(parts, " and ") + ")"
+		return c.several(halves(e), s, " and ", true)
 	case "OPERATOR":
 		if written := c.operator(e, s); written != "" {
 			return written

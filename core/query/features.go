@@ -50,6 +50,7 @@ func (f Features) Missing(g Features) []string {
 type canonical struct {
 	features Features
 	tables   map[string]int // how often a base table occurs
+	merged   int            // how deep in CTEs and derived tables, which are merged into what reads them
 }
 
 // source is what a name in FROM stands for: a base table, or the items of a derived one.
@@ -139,6 +140,8 @@ func (c *canonical) from(node map[string]any, s *scope, where string) {
 	alias := strings.ToLower(text(node, "alias"))
 	switch text(node, "type") {
 	case "BASE_TABLE":
+		c.merged++
+		defer func() { c.merged-- }()
 		name := strings.ToLower(tableName(node))
 		if alias == "" {
 			alias = name
@@ -153,6 +156,8 @@ func (c *canonical) from(node map[string]any, s *scope, where string) {
 		c.add(where+"table", name)
 		s.sources[alias] = source{table: name}
 	case "SUBQUERY":
+		c.merged++
+		defer func() { c.merged-- }()
 		inner := *s
 		inner.sources = nil
 		s.sources[alias] = source{items: c.query(object(object(node, "subquery"), "node"), inner, where)}
@@ -167,8 +172,7 @@ func (c *canonical) from(node map[string]any, s *scope, where string) {
 		names, _ := node["using_columns"].([]any)
 		for _, n := range names {
 			name, _ := n.(string)
-			name = strings.ToLower(name)
-			c.condition(kind, name+" = "+name, nil, *s)
+			c.conditions(kind, Compare("COMPARE_EQUAL", Name("", name), Name("", name)), *s)
 		}
 		c.conditions(kind, object(node, "condition"), *s)
 	default:
@@ -188,12 +192,8 @@ func (c *canonical) conditions(kind string, expression map[string]any, s scope) 
 		}
 		return
 	case "COMPARE_BETWEEN":
-		for key, operator := range map[string]string{"lower": "<=", "upper": "<="} {
-			input, bound := c.expression(object(expression, "input"), s), c.expression(object(expression, key), s)
-			if key == "lower" {
-				input, bound = bound, input
-			}
-			c.condition(kind, input+" "+operator+" "+bound, nil, s)
+		for _, half := range halves(expression) {
+			c.conditions(kind, half, s)
 		}
 		return
 	}
@@ -211,7 +211,7 @@ func (c *canonical) parts(expression map[string]any, s scope) {
 		return
 	}
 	for _, child := range children(expression) {
-		if text(child, "class") == "CONSTANT" || text(child, "class") == "TYPE" {
+		if isConstant := text(child, "class") == "CONSTANT" || text(object(child, "child"), "class") == "CONSTANT"; isConstant || text(child, "class") == "TYPE" {
 			continue
 		}
 		c.add("part", c.expression(child, s))
@@ -222,8 +222,17 @@ func (c *canonical) parts(expression map[string]any, s scope) {
 	}
 }
 
+// halves are the two comparisons that a BETWEEN stands for.
+func halves(between map[string]any) []map[string]any {
+	input := object(between, "input")
+	return []map[string]any{Compare("COMPARE_LESSTHANOREQUALTO", object(between, "lower"), input), Compare("COMPARE_LESSTHANOREQUALTO", input, object(between, "upper"))}
+}
+
 // children are the expressions directly inside another.
 func children(expression map[string]any) []map[string]any {
+	if text(expression, "type") == "COMPARE_BETWEEN" {
+		return halves(expression)
+	}
 	var out []map[string]any
 	var keys []string
 	for k := range expression {
@@ -276,7 +285,9 @@ func (c *canonical) items(node map[string]any, s scope, where string) ([]string,
 			}
 		}
 		if where == "" {
-			c.add("item", written)
+			if c.merged == 0 || text(item, "class") != "COLUMN_REF" {
+				c.add("item", written)
+			}
 			c.parts(item, s)
 		}
 	}
