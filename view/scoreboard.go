@@ -204,7 +204,11 @@ func whyOf(a run.Attempt) string {
 	case a.Reason != "":
 		return fmt.Sprintf("%s: %s", a.Reason, a.Why)
 	case len(a.Faults) > 0:
-		return fmt.Sprintf("%s: %s", a.Faults[0].Code, a.Faults[0].Evidence)
+		words := a.Faults[0].Evidence
+		if edit := a.Faults[0].Edit; edit != "" { // a line is short: the edit says it, the proof stands in the question's own view
+			words = strings.TrimPrefix(edit, "the answer ")
+		}
+		return fmt.Sprintf("%s: %s", a.Faults[0].Code, words)
 	case len(a.Remarks) > 0:
 		words := make([]string, len(a.Remarks))
 		for i, r := range a.Remarks {
