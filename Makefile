@@ -34,6 +34,7 @@ tidy-check: ## go mod tidy changes nothing
 fuzz: ## a minute of fuzzing for each target
 	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/golden
 	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzMatch -fuzztime 60s ./core/match
+	go test -run '^$$' -fuzz FuzzChanges -fuzztime 60s -fuzzminimizetime 5x ./core/edit
 
 bench: build ## beside the raw engine, as ratios
 	@mkdir -p $(TOOLS)
