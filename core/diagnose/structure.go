@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 
 	"tovrel/core/fault"
@@ -121,8 +122,13 @@ func groupsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 	return "", ""
 }
 
+// joinsColumns tells the equality of two columns.
+var joinsColumns = regexp.MustCompile(`^[a-z_][\w.]* = [a-z_][\w.]*$`)
+
 func conditionsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 	switch l, h := lacks["where"], has["where"]; {
+	case len(l) > 0 && len(h) > 0 && joinsColumns.MatchString(l[0]) && joinsColumns.MatchString(h[0]):
+		return fault.JoinKey, differs("joins on", l, h)
 	case len(l) > 0 && len(h) > 0:
 		return fault.FilterValue, differs("takes rows with", l, h)
 	case len(l) > 0:
