@@ -22,11 +22,7 @@ func newHistoryCmd(a *app) *cobra.Command {
 }
 
 func (a *app) listRuns() error {
-	w, err := a.open()
-	if err != nil {
-		return err
-	}
-	store, err := openHistory(w)
+	_, store, err := a.openStore()
 	if err != nil {
 		return err
 	}
@@ -51,11 +47,7 @@ func newHistoryExportCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{
 		Use: "export RUN -o FILE", Short: "Write a run with its attempts and tables as JSON Lines", Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
 		RunE: func(_ *cobra.Command, args []string) error {
-			w, err := a.open()
-			if err != nil {
-				return err
-			}
-			store, err := openHistory(w)
+			_, store, err := a.openStore()
 			if err != nil {
 				return err
 			}

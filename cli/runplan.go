@@ -239,11 +239,7 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 
 // resume goes on with a run that broke off.
 func (a *app) resume(ctx context.Context, o runOptions) error {
-	w, err := a.open()
-	if err != nil {
-		return err
-	}
-	store, err := openHistory(w)
+	w, store, err := a.openStore()
 	if err != nil {
 		return err
 	}

@@ -27,11 +27,7 @@ func newShowCmd(a *app) *cobra.Command {
 
 // showRun shows a run, or one of its questions where one is named.
 func (a *app) showRun(name string, question ...string) error {
-	w, err := a.open()
-	if err != nil {
-		return err
-	}
-	store, err := openHistory(w)
+	_, store, err := a.openStore()
 	if err != nil {
 		return err
 	}
@@ -48,6 +44,16 @@ func (a *app) showRun(name string, question ...string) error {
 		return a.show(view.Scoreboard(r, attempts))
 	}
 	return a.showQuestion(store, r, attempts, question[0])
+}
+
+// openStore opens the workspace and its history; close the history.
+func (a *app) openStore() (*workspace.Workspace, *history.Store, error) {
+	w, err := a.open()
+	if err != nil {
+		return nil, nil, err
+	}
+	store, err := openHistory(w)
+	return w, store, err
 }
 
 // openHistory opens the history of earlier runs; it makes none where there is none.

@@ -81,11 +81,7 @@ func readText(path string) (string, error) {
 
 // whyOf diagnoses the first attempt at a question in a run that is not right.
 func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string) error {
-	w, err := a.open()
-	if err != nil {
-		return err
-	}
-	store, err := openHistory(w)
+	w, store, err := a.openStore()
 	if err != nil {
 		return err
 	}
