@@ -29,6 +29,7 @@ const (
 type edits struct {
 	pool    Queries
 	columns map[string][]edit.Column
+	types   map[string]engine.Table // by the name in lower case
 	mu      sync.Mutex
 	results map[string]edited
 	values  map[string][]string
@@ -41,7 +42,11 @@ type edited struct {
 }
 
 func newEdits(pool Queries, tables []engine.Table) *edits {
-	return &edits{pool: pool, columns: EditColumns(tables), results: map[string]edited{}, values: map[string][]string{}}
+	e := &edits{pool: pool, columns: EditColumns(tables), types: map[string]engine.Table{}, results: map[string]edited{}, values: map[string][]string{}}
+	for _, t := range tables {
+		e.types[strings.ToLower(t.Name)] = t
+	}
+	return e
 }
 
 // EditColumns are the tables' columns as edits want them, by the table's name in lower case.
@@ -147,6 +152,8 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Limit: limit, Run: func(ctx context.Context, t *query.Tree) (*table.Table, error) {
 		got, err := e.run(ctx, t, each)
 		return got.table, err
+	}, Salted: func(ctx context.Context, t *query.Tree, salts []diagnose.Salt) (*table.Table, error) {
+		return e.salted(ctx, t, salts, each)
 	}})
 	if err != nil {
 		return Explained{}, err

@@ -34,6 +34,8 @@ type Case struct {
 type World struct {
 	// Run runs an edited query. The error is nil for a query that does not run: then the table is nil; only what ends the search is an error.
 	Run func(ctx context.Context, t *query.Tree) (*table.Table, error)
+	// Salted runs a query on a salted twin of the data; nil where there is none, or for a query that does not run there.
+	Salted func(ctx context.Context, t *query.Tree, salts []Salt) (*table.Table, error)
 	// Now tells the time, for the limit.
 	Now func() time.Time
 	// Limit bounds the search.
@@ -76,11 +78,13 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		for _, stage := range []func() error{
 			func() error { return s.edits(ctx, false, fewIdle) },
 			func() error { return s.edits(ctx, true, 0) },
+			func() error { return s.tieBreak(ctx) },
 			func() error { return s.pairs(ctx) },
 			func() error { return s.edits(ctx, false, mostIdle) },
 			func() error { return s.edits(ctx, true, mostIdle) },
+			func() error { return s.tieBreak(ctx) },
 		} {
-			if s.proved() || s.d.Ended != "" {
+			if s.proved() || s.salted || s.d.Ended != "" {
 				break
 			}
 			if err := stage(); err != nil {
@@ -103,6 +107,7 @@ type search struct {
 	seen   map[string]bool // keys of the queries that were run
 	hits   []hit
 	ranked map[bool][]ranked // the edits of the reference, and those that repair
+	salted bool              // the hits are those that a salted twin left
 	d      Diagnosis
 }
 
@@ -320,7 +325,10 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	if h.left == 0 {
 		return true
 	}
-	if h.repair && thin(s.c.Expected) || !h.repair && s.thin() || h.lowers < 0 || h.lowers == 0 && !s.thin() {
+	if s.salted && len(rivals) == 0 {
+		return true
+	}
+	if h.repair && poor(s.c.Expected) || !h.repair && s.poor() || h.lowers < 0 || h.lowers == 0 && !s.thin() {
 		return false
 	}
 	for _, r := range rivals {

@@ -1,0 +1,173 @@
+package diagnose
+
+import (
+	"context"
+	"math/big"
+	"sort"
+	"strings"
+	"time"
+
+	"tovrel/core/match"
+	"tovrel/core/query"
+	"tovrel/core/table"
+)
+
+// Salt is what a column of a salted twin holds in many of its rows, in place of its own values: what the two queries compare it
+// with, the neighbours of that, and other cases of the same word.
+type Salt struct {
+	Column string
+	Values []string // as texts
+}
+
+// mostSalt bounds the values of one column.
+const mostSalt = 12
+
+// tieBreak runs the queries once more on a salted twin of the data, where the edits that gave the same answer as the mistake only
+// because the data is poor give another. Where none is left, nothing changes: the twin was no help.
+func (s *search) tieBreak(ctx context.Context) error {
+	best, rivals := s.best()
+	if s.w.Salted == nil || best == nil || s.d.Ended != "" || s.certain(*best, rivals) || !s.poor() && len(rivals) == 0 {
+		return nil
+	}
+	salts := saltsOf(s.c.Reference, s.c.Answer)
+	right, err := s.w.Salted(ctx, s.c.Reference, salts)
+	if err != nil || right == nil {
+		return err
+	}
+	wrong, err := s.w.Salted(ctx, s.c.Answer, salts)
+	if err != nil || wrong == nil || sameTables(right, wrong) {
+		return err
+	}
+	var left []hit
+	for _, h := range s.hits {
+		want := wrong
+		if h.repair {
+			want = right
+		}
+		if poor(want) {
+			continue // it would be met by chance again
+		}
+		got, err := s.w.Salted(ctx, h.Tree, salts)
+		if err != nil {
+			return err
+		}
+		if got != nil && sameTables(got, want) {
+			left = append(left, h)
+		}
+	}
+	if len(left) > 0 {
+		s.hits, s.salted = left, true
+	}
+	return nil
+}
+
+func sameTables(t, other *table.Table) bool {
+	return t.Rows() == other.Rows() && match.Match(t, other, exactly, match.Known{}).Matched
+}
+
+// saltsOf gathers what columns are compared with in two queries.
+func saltsOf(trees ...*query.Tree) []Salt {
+	byColumn := map[string]map[string]bool{}
+	for _, t := range trees {
+		for _, site := range t.Sites() {
+			for _, pair := range comparedPairs(site.Node) {
+				column := strings.ToLower(pair[0])
+				if byColumn[column] == nil {
+					byColumn[column] = map[string]bool{}
+				}
+				for _, v := range neighbours(pair[1]) {
+					byColumn[column][v] = true
+				}
+			}
+		}
+	}
+	var out []Salt
+	for column, values := range byColumn {
+		salt := Salt{Column: column}
+		for v := range values {
+			salt.Values = append(salt.Values, v)
+		}
+		sort.Strings(salt.Values)
+		salt.Values = salt.Values[:min(mostSalt, len(salt.Values))]
+		out = append(out, salt)
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Column < out[j].Column })
+	return out
+}
+
+// comparedPairs are the column and literal pairs that a condition compares.
+func comparedPairs(node map[string]any) [][2]string {
+	var columns, literals []string
+	gather := func(n map[string]any) {
+		for inner := query.Object(n, "child"); inner != nil; inner = query.Object(n, "child") {
+			n = inner // a cast
+		}
+		if name := query.ColumnName(n); name != "" {
+			columns = append(columns, name)
+		} else if query.Text(n, "class") == "CONSTANT" {
+			literals = append(literals, query.Text(query.Object(n, "literal"), "text"))
+		}
+	}
+	switch {
+	case query.Text(node, "class") == "COMPARISON" || query.Text(node, "type") == "COMPARE_BETWEEN":
+		for _, key := range []string{"left", "right", "input", "lower", "upper"} {
+			gather(query.Object(node, key))
+		}
+	case query.Text(node, "type") == "COMPARE_IN" || query.Text(node, "type") == "COMPARE_NOT_IN":
+		for _, child := range query.List(node, "children") {
+			gather(child)
+		}
+	}
+	var out [][2]string
+	for _, column := range columns {
+		for _, l := range literals {
+			out = append(out, [2]string{column, l})
+		}
+	}
+	return out
+}
+
+// neighbours are a literal, what lies beside it, and other cases of the same word.
+func neighbours(literal string) []string {
+	for _, layout := range []string{"2006-01-02", "2006-01-02 15:04:05"} {
+		if day, err := time.Parse(layout, literal); err == nil {
+			return []string{literal, day.AddDate(0, 0, -1).Format(layout), day.AddDate(0, 0, 1).Format(layout), day.AddDate(0, -1, 0).Format(layout), day.AddDate(0, 1, 0).Format(layout)}
+		}
+	}
+	if n, ok := new(big.Rat).SetString(literal); ok {
+		places := 0
+		if _, fraction, has := strings.Cut(literal, "."); has {
+			places = len(fraction)
+		}
+		one := big.NewRat(1, 1)
+		return []string{literal, new(big.Rat).Sub(n, one).FloatString(places), new(big.Rat).Add(n, one).FloatString(places)}
+	}
+	out := []string{literal, strings.ToLower(literal), strings.ToUpper(literal)}
+	if literal != "" {
+		out = append(out, strings.ToUpper(literal[:1])+strings.ToLower(literal[1:]))
+	}
+	return out
+}
+
+// poor tells answers of little information: thin ones, all of whose numbers are zero or null, and one small whole number.
+func (s *search) poor() bool { return poor(s.c.Got) }
+
+func poor(t *table.Table) bool {
+	if thin(t) {
+		return true
+	}
+	const small = 3
+	numbers, told := 0, 0
+	for _, c := range t.Columns {
+		if !c.Type.Kind.Number() {
+			continue
+		}
+		for row := range c.Len() {
+			numbers++
+			if f, ok := c.Value(row).Float64(); ok && f != 0 && (t.Rows() > 1 || len(t.Columns) > 1 || f != float64(int(f)) || f > small || f < 0) {
+				told++
+			}
+		}
+	}
+	return numbers > 0 && told == 0
+}
