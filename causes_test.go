@@ -14,13 +14,17 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"tovrel/core/fault"
+	"tovrel/core/match"
 	"tovrel/engine"
 	"tovrel/runner"
 	"tovrel/workspace"
 )
 
 // cause is one case of testdata/causes.txt.
-type cause struct{ dataset, reference, answer, want string }
+type cause struct {
+	dataset, reference, answer, want string
+	rules                            match.Rules
+}
 
 func readCauses(t *testing.T) []cause {
 	t.Helper()
@@ -34,7 +38,11 @@ func readCauses(t *testing.T) []cause {
 		case strings.HasPrefix(line, "@ "):
 			now.dataset = line[2:]
 		case strings.HasPrefix(line, "= "):
-			now.reference = line[2:]
+			now.reference, now.rules = line[2:], match.Rules{}
+		case strings.HasPrefix(line, "% "):
+			var rules match.Rules
+			require.NoError(t, rules.ParseRule(line[2:]))
+			now.rules = rules
 		default:
 			want, answer, ok := strings.Cut(line, " | ")
 			require.True(t, ok, line)
@@ -91,7 +99,7 @@ func TestCauses(t *testing.T) {
 	var took []time.Duration
 	judge := func(c cause) {
 		start := time.Now()
-		got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Limit: 2 * time.Second})
+		got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Limit: 2 * time.Second})
 		mu.Lock()
 		defer mu.Unlock()
 		if err != nil || got.Failure != nil {

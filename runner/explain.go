@@ -198,7 +198,7 @@ func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *
 	switch {
 	case len(found.Faults) == 0 && len(seen) < len(a.Faults):
 		a.Faults[0].Evidence += "; " + triedWords(found)
-	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && len(seen) > 0 && seen[0].Certainty == fault.Proved:
+	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && found.Faults[0].Code != fault.WrongLayout && len(seen) > 0 && seen[0].Certainty == fault.Proved:
 		a.Faults = slices.Concat(seen, found.Faults) // what the tables prove goes before what they hint at
 	default:
 		if len(found.Faults) > 0 && found.Faults[0].Certainty == fault.Possible {

@@ -73,7 +73,10 @@ const (
 
 // Find searches for the cause. Without both queries it looks at the tables alone.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
-	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}}
+	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{}}
+	for _, f := range patterns(c) {
+		s.hinted[f.Code] = true
+	}
 	if c.Reference != nil && c.Answer != nil {
 		for _, stage := range []func() error{
 			func() error { return s.edits(ctx, false, fewIdle) },
@@ -106,8 +109,9 @@ type search struct {
 	start  time.Time
 	seen   map[string]bool // keys of the queries that were run
 	hits   []hit
-	ranked map[bool][]ranked // the edits of the reference, and those that repair
-	salted bool              // the hits are those that a salted twin left
+	ranked map[bool][]ranked   // the edits of the reference, and those that repair
+	hinted map[fault.Code]bool // what the tables alone hint at: of edits that leave the same distance, these are run first
+	salted bool                // the hits are those that a salted twin left
 	d      Diagnosis
 }
 
@@ -189,7 +193,12 @@ func (s *search) rank(from, to *query.Tree, repair bool) []ranked {
 		}
 		all = append(all, r)
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].left < all[j].left })
+	sort.SliceStable(all, func(i, j int) bool {
+		if all[i].left != all[j].left {
+			return all[i].left < all[j].left
+		}
+		return s.hinted[codeOf(all[i].Change, repair)] && !s.hinted[codeOf(all[j].Change, repair)]
+	})
 	return all
 }
 

@@ -18,7 +18,7 @@ func patterns(c Case) []fault.Fault {
 	if r.Matched {
 		return nil
 	}
-	for _, look := range []func(Case, match.Result) *fault.Fault{emptyAnswer, zeroRowsLost, constantFactor, totalRow, cutEarly, coarserGrain} {
+	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
 		if f := look(c, r); f != nil {
 			f.Certainty = fault.Likely
 			return []fault.Fault{*f}

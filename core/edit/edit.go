@@ -57,7 +57,7 @@ type Change struct {
 // All lists the catalogue, in the order in which equals are named.
 func All() []*Edit {
 	var all []*Edit
-	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), presentation()} {
+	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), presentation()} {
 		all = append(all, family...)
 	}
 	return all

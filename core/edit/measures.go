@@ -61,6 +61,7 @@ func otherMeasure(s Subject, at query.Site) []Change {
 	var out []Change
 	for _, n := range names {
 		node := renamed(at.Node, n)
+		from := len(out)
 		out = append(out, replace(s, at, node))
 		if plain := withAlias(query.Name("", n), at.Node); !query.Same(plain, node) { // of another table
 			out = append(out, replace(s, at, plain))
@@ -70,8 +71,28 @@ func otherMeasure(s Subject, at query.Site) []Change {
 			c.Tree = tree
 			out = append(out, c)
 		}
+		if at.Role == "select_list" && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
+			for i := range out[from:] {
+				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
+			}
+		}
 	}
 	return out
+}
+
+// isName tells a column that says what a row is: a text, or a key.
+func isName(s Subject, name string) bool {
+	lower := strings.ToLower(name)
+	return isText(s, name) || strings.HasSuffix(lower, "_id") || strings.HasSuffix(lower, "_no") || lower == "id" || strings.HasSuffix(lower, "code")
+}
+
+func isText(s Subject, name string) bool {
+	for _, columns := range s.Columns {
+		if kindOf(columns, name) == Text {
+			return true
+		}
+	}
+	return false
 }
 
 var swappable = []string{"sum", "avg", "min", "max", "count", "median"}

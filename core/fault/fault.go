@@ -72,9 +72,63 @@ const (
 	ColumnForbidden Code = "column-forbidden"
 	ColumnsSwapped  Code = "columns-swapped"
 	WrongOrder      Code = "wrong-order"
+	Label           Code = "label"
+	WrongLayout     Code = "wrong-layout"
 
 	Unexplained Code = "unexplained"
 )
+
+// Family names a group of codes.
+type Family string
+
+// families in the order in which they are shown, with their codes.
+var families = []struct {
+	name  Family
+	codes []Code
+}{
+	{"delivery", []Code{NoReply, Transport, MalformedReply, OverBudget}},
+	{"stance", []Code{AskedNeedlessly, Guessed, MissedAmbiguity, DeclinedNeedlessly, Overreached}},
+	{"query", []Code{Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, HiddenColumn, UngroupedColumn, TypeMismatch, Forbidden, TooSlow, TooBig, EngineError}},
+	{"scope", []Code{FilterMissing, FilterExtra, FilterValue, Boundary, TimeWindow}},
+	{"join", []Code{JoinMissing, JoinKey, JoinFanOut, JoinRowsLost, JoinRowsAdded}},
+	{"measure", []Code{WrongMeasure, AggregateFunction, Distinct, Formula, RatioOfAverages, NullHandling, OffByFactor, Rounding}},
+	{"grouping", []Code{GroupKeyMissing, GroupKeyExtra, Having}},
+	{"presentation", []Code{ColumnMissing, ColumnForbidden, ColumnsSwapped, WrongOrder, Limit, Label, WrongLayout}},
+	{"other", []Code{Unexplained}},
+}
+
+// Families lists the families in the order in which they are shown.
+func Families() []Family {
+	var out []Family
+	for _, f := range families {
+		out = append(out, f.name)
+	}
+	return out
+}
+
+// FamilyOf is the family of a code; "other" for one that has none.
+func FamilyOf(c Code) Family {
+	for _, f := range families {
+		for _, member := range f.codes {
+			if member == c {
+				return f.name
+			}
+		}
+	}
+	return "other"
+}
+
+// Known tells whether a code exists.
+func Known(c Code) bool { return c == Unexplained || FamilyOf(c) != "other" }
+
+// Codes lists all codes in the order of their families.
+func Codes() []Code {
+	var out []Code
+	for _, f := range families {
+		out = append(out, f.codes...)
+	}
+	return out
+}
 
 // Fault is a cause with its certainty and evidence that a person can check.
 type Fault struct {

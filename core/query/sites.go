@@ -267,6 +267,11 @@ func And(conditions ...map[string]any) map[string]any {
 	return map[string]any{"class": "CONJUNCTION", "type": "CONJUNCTION_AND", "alias": "", "children": all}
 }
 
+// Or makes the alternative of two conditions.
+func Or(a, b map[string]any) map[string]any {
+	return map[string]any{"class": "CONJUNCTION", "type": "CONJUNCTION_OR", "alias": "", "children": []any{a, b}}
+}
+
 // Conditions lists the parts of a condition that are joined by AND.
 func Conditions(condition map[string]any) []map[string]any {
 	if condition == nil {
