@@ -34,9 +34,25 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.D
 		return runner.Ground{}, err
 	}
 	shared := sharing{ctx: ctx, pool: pool}
-	g := runner.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: d.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	g := runner.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	if g.Engine, err = engineVersion(ctx, frozen, pool); err != nil {
+		return g, err
+	}
 	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, d.ShareValues, shared.values)
 	return g, shared.err
+}
+
+// engineVersion is the engine that a dataset lives on, with its version.
+func engineVersion(ctx context.Context, frozen *workspace.Frozen, pool *engine.Pool) (string, error) {
+	call := map[string]string{"sqlite": "sqlite_version()"}[frozen.Dialect()]
+	if call == "" {
+		call = "version()"
+	}
+	result, err := pool.Query(ctx, engine.Request{SQL: "SELECT " + call})
+	if err != nil {
+		return "", fmt.Errorf("the engine's version cannot be read: %w", err)
+	}
+	return frozen.Dialect() + " " + result.Table.Columns[0].Value(0).String(), nil
 }
 
 // schemaOf is a frozen dataset's schema.

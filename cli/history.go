@@ -27,19 +27,15 @@ func (a *app) listRuns() error {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // only read
-	runs, err := store.Runs()
+	runs, err := store.List()
 	if err != nil {
 		return err
 	}
-	var summaries []run.Summary
-	for _, r := range runs {
-		attempts, err := store.Attempts(r.ID)
-		if err != nil {
-			return err
-		}
-		summaries = append(summaries, run.Summarise(r, attempts))
+	listed := make([]view.Listed, len(runs))
+	for i, l := range runs {
+		listed[i] = view.Listed(l)
 	}
-	return a.show(view.History(runs, summaries))
+	return a.show(view.History(listed))
 }
 
 func newHistoryExportCmd(a *app) *cobra.Command {

@@ -62,6 +62,22 @@ func (p *progress) draw(e runner.Event) {
 	_ = p.bar.Set(e.Done) // a bar that cannot be drawn is no reason to stop
 }
 
+// step shows that so many steps of something other than a run are done.
+func (p *progress) step(done, total int) {
+	switch {
+	case p.a.quiet || p.a.verbose:
+	case p.a.Progress:
+		if p.bar == nil {
+			p.bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(p.a.Err), progressbar.OptionSetDescription(p.name), progressbar.OptionSetPredictTime(true),
+				progressbar.OptionShowCount(), progressbar.OptionThrottle(50*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(24))
+		}
+		_ = p.bar.Set(done) // a bar that cannot be drawn is no reason to stop
+	case time.Since(p.said) >= lineEvery:
+		p.said = time.Now()
+		fmt.Fprintf(p.a.Err, "%s: %d of %d done\n", p.name, done, total)
+	}
+}
+
 func (p *progress) words() string {
 	words := fmt.Sprintf("right %d, wrong %d, failed %d", p.counts[score.Right], p.counts[score.Wrong], p.counts[score.Failed])
 	if n := p.counts[score.Unscored]; n > 0 {

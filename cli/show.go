@@ -27,23 +27,47 @@ func newShowCmd(a *app) *cobra.Command {
 
 // showRun shows a run, or one of its questions where one is named.
 func (a *app) showRun(name string, question ...string) error {
-	_, store, err := a.openStore()
+	source, err := a.runSource()
 	if err != nil {
 		return err
 	}
-	defer store.Close() //nolint:errcheck // only read
-	r, err := store.Find(name)
-	if err != nil {
-		return err
-	}
-	attempts, err := store.Attempts(r.ID)
+	defer source.close()
+	r, err := source.whole(name)
 	if err != nil {
 		return err
 	}
 	if len(question) == 0 {
-		return a.show(view.Scoreboard(r, attempts))
+		return a.show(view.Scoreboard(r.Run, r.attempts))
 	}
-	return a.showQuestion(store, r, attempts, question[0])
+	chosen, others, err := ofQuestion(r.attempts, question[0])
+	if err != nil {
+		return err
+	}
+	tables, err := r.tables(chosen)
+	if err != nil {
+		return err
+	}
+	return a.show(view.Question(r.Run, chosen, tables, others))
+}
+
+// tables reads the tables of an attempt.
+func (r record) tables(a run.Attempt) (view.Tables, error) {
+	var out view.Tables
+	if a.Expected != "" {
+		stored, err := r.table(a.Expected)
+		if err != nil {
+			return out, err
+		}
+		out.Expected, out.ExpectedRows = stored.Table, stored.Rows
+	}
+	if a.Answer != "" {
+		stored, err := r.table(a.Answer)
+		if err != nil {
+			return out, err
+		}
+		out.Answer, out.AnswerRows = stored.Table, stored.Rows
+	}
+	return out, nil
 }
 
 // openStore opens the workspace and its history; close the history.
@@ -63,29 +87,6 @@ func openHistory(w *workspace.Workspace) (*history.Store, error) {
 		return nil, trouble.New(trouble.Usage, "the workspace has no runs yet; make one with `tovrel run`")
 	}
 	return history.Open(path)
-}
-
-func (a *app) showQuestion(store *history.Store, r run.Run, attempts []run.Attempt, name string) error {
-	chosen, others, err := ofQuestion(attempts, name)
-	if err != nil {
-		return err
-	}
-	var tables view.Tables
-	if chosen.Expected != "" {
-		stored, err := store.Table(chosen.Expected)
-		if err != nil {
-			return err
-		}
-		tables.Expected, tables.ExpectedRows = stored.Table, stored.Rows
-	}
-	if chosen.Answer != "" {
-		stored, err := store.Table(chosen.Answer)
-		if err != nil {
-			return err
-		}
-		tables.Answer, tables.AnswerRows = stored.Table, stored.Rows
-	}
-	return a.show(view.Question(r, chosen, tables, others))
 }
 
 // ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.

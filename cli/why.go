@@ -3,12 +3,15 @@ package cli
 import (
 	"context"
 	"os"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/core/fault"
+	"tovrel/core/run"
 	"tovrel/core/score"
+	"tovrel/history"
 	"tovrel/runner"
 	"tovrel/tablefile"
 	"tovrel/trouble"
@@ -24,12 +27,12 @@ type whyOptions struct {
 func newWhyCmd(a *app) *cobra.Command {
 	var o whyOptions
 	cmd := &cobra.Command{
-		Use: "why RUN QUESTION, or why --dataset D --answer FILE.sql --reference FILE.sql", Short: "Find the cause of a wrong answer, with every edit tried", Args: usage(cobra.MaximumNArgs(2)), ValidArgsFunction: a.completeRuns,
-		Long: "Edit the reference query as a translator would have got it wrong, and the answer's query to mend it, and look which edit gives the\nvery answer. Without a run: --dataset with --answer and --reference (a file each), or --expected (a table file) for want of a\nreference. Exits 1 when a fault was found, 0 when there is nothing to explain.",
+		Use: "why RUN [QUESTION], or why --dataset D --answer FILE.sql --reference FILE.sql", Short: "Find the cause of a wrong answer, with every edit tried", Args: usage(cobra.MaximumNArgs(2)), ValidArgsFunction: a.completeRuns,
+		Long: "Edit the reference query as a translator would have got it wrong, and the answer's query to mend it, and look which edit gives the\nvery answer. For a run, the causes that were not searched when it was made are found and stored beside it. Without a run: --dataset with --answer and --reference (a file each), or --expected (a table file) for want of a\nreference. Exits 1 when a fault was found, 0 when there is nothing to explain.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) > 0 {
 				if len(args) < 2 {
-					return trouble.New(trouble.Usage, "name the question too, as in `tovrel why %s SET/QUESTION`; `tovrel show %s` lists them", args[0], args[0])
+					return a.whyRun(cmd.Context(), o, args[0])
 				}
 				return a.whyOf(cmd.Context(), o, args[0], args[1])
 			}
@@ -79,47 +82,136 @@ func readText(path string) (string, error) {
 	return string(body), nil
 }
 
+// whyRun finds the causes of all wrong answers of a run that have none yet, and shows them all.
+func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
+	source, err := a.runSource()
+	if err != nil {
+		return err
+	}
+	defer source.close()
+	r, err := source.whole(name)
+	if err != nil {
+		return err
+	}
+	if r.file == "" {
+		if r, err = a.diagnoseLater(ctx, source, r, o.limit, func(run.Attempt) bool { return true }); err != nil {
+			return err
+		}
+	}
+	screen, found := view.Causes(r.Run, r.attempts)
+	if err := a.show(screen); err != nil {
+		return err
+	}
+	if found {
+		return trouble.ErrFound
+	}
+	return nil
+}
+
+// diagnoseLater searches the causes of chosen wrong answers that none was searched for, stores them beside the run, and gives the run
+// with them.
+func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, limit time.Duration, choose func(run.Attempt) bool) (record, error) {
+	wanted := func(at run.Attempt) bool { return runner.Unsearched(at) && choose(at) }
+	if !slices.ContainsFunc(r.attempts, wanted) {
+		return r, nil
+	}
+	stored, err := source.store.Judged(r.ID)
+	if err != nil {
+		return r, err
+	}
+	b, err := a.bench(ctx, source.w, r.Run)
+	if err != nil {
+		return r, err
+	}
+	defer b.close()
+	b.plan.Diagnose = limit
+	scored, err := a.rejudge(ctx, b, "causes", stored, wanted)
+	if err != nil {
+		return r, err
+	}
+	all, err := source.store.Diagnosed(r.ID)
+	if err != nil {
+		return r, err
+	}
+	for _, one := range scored {
+		if one.Attempt.Verdict == score.Wrong { // else the golden set has changed since: that is for a rescoring
+			all = append(all, one)
+		}
+	}
+	if len(all) == 0 {
+		return r, nil
+	}
+	if _, err := source.store.AddScoring(history.Scoring{Run: r.ID, Kind: history.Diagnosis, Made: history.Now(), Tool: version}, all); err != nil {
+		return r, err
+	}
+	r.attempts, err = source.store.Attempts(r.ID)
+	return r, err
+}
+
 // whyOf diagnoses the first attempt at a question in a run that is not right.
 func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string) error {
-	w, store, err := a.openStore()
+	source, err := a.runSource()
 	if err != nil {
 		return err
 	}
-	defer store.Close() //nolint:errcheck // only read
-	r, err := store.Find(runName)
+	defer source.close()
+	r, err := source.whole(runName)
 	if err != nil {
 		return err
 	}
-	attempts, err := store.Attempts(r.ID)
+	at, others, err := ofQuestion(r.attempts, question)
 	if err != nil {
 		return err
 	}
-	at, _, err := ofQuestion(attempts, question)
+	if r.file == "" {
+		if r, err = a.diagnoseLater(ctx, source, r, o.limit, func(x run.Attempt) bool { return x.Question == at.Question }); err != nil {
+			return err
+		}
+		if at, others, err = ofQuestion(r.attempts, question); err != nil {
+			return err
+		}
+	}
+	tables, err := r.tables(at)
 	if err != nil {
 		return err
 	}
-	chosen, err := a.questions(w, runOptionsFor(at.Question))
+	form := view.WhyForm{Matched: at.Verdict == score.Right, Faults: at.Faults}
+	show := func(ended string) error {
+		screen := view.WhyQuestion(view.Question(r.Run, at, tables, others), form, ended)
+		if err := a.show(screen); err != nil {
+			return err
+		}
+		if !form.Matched {
+			return trouble.ErrFound
+		}
+		return nil
+	}
+	if at.Query == "" || at.Verdict != score.Wrong || at.Stance {
+		return show("")
+	}
+	chosen, err := a.questions(source.w, runOptionsFor(at.Question))
 	if err != nil {
 		return err
 	}
 	set := chosen[0].Set
-	why := runner.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(w.Rules)), Limit: o.limit}
-	switch {
-	case at.Verdict == score.Right:
-		return a.show(view.Why(view.WhyForm{Matched: true}, ""))
-	case at.Query == "" || at.Verdict == score.Unscored || at.Verdict == score.Failed:
-		if err := a.show(view.Why(view.WhyForm{Faults: at.Faults}, "")); err != nil {
-			return err
-		}
-		return trouble.ErrFound
-	case at.Reference == "":
-		stored, err := store.Table(at.Expected)
-		if err != nil {
-			return err
-		}
-		why.Expected = stored.Table
+	why := runner.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Limit: o.limit}
+	if at.Reference == "" {
+		why.Expected = tables.Expected
 	}
-	return a.why(ctx, w, set.Dataset, why)
+	d, err := source.w.Dataset(set.Dataset)
+	if err != nil {
+		return err
+	}
+	frozen, _, err := a.frozenAs(ctx, source.w, d, r.Run)
+	if err != nil {
+		return err
+	}
+	found, ended, err := a.explain(ctx, d, frozen, why)
+	if err != nil {
+		return err
+	}
+	form = found
+	return show(ended)
 }
 
 func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, why runner.Why) error {
@@ -131,12 +223,27 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 	if err != nil {
 		return err
 	}
+	form, ended, err := a.explain(ctx, d, frozen, why)
+	if err != nil {
+		return err
+	}
+	if err := a.show(view.Why(form, ended)); err != nil {
+		return err
+	}
+	if !form.Matched {
+		return trouble.ErrFound
+	}
+	return nil
+}
+
+// explain searches for a cause on a frozen dataset; it says why the search ended early, if it did.
+func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *workspace.Frozen, why runner.Why) (view.WhyForm, string, error) {
 	pool := a.pool(frozen, d.Limits, 1)
 	defer pool.Close()
 	start := time.Now()
 	got, err := runner.Explain(ctx, pool, frozen.Tables, why)
 	if err != nil {
-		return trouble.As(trouble.Usage, err)
+		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}
 	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
@@ -145,11 +252,5 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 	if !form.Matched && len(form.Faults) == 0 {
 		form.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: got.Match.Why + "; " + got.TriedWords()}}
 	}
-	if err := a.show(view.Why(form, got.Ended)); err != nil {
-		return err
-	}
-	if !form.Matched {
-		return trouble.ErrFound
-	}
-	return nil
+	return form, got.Ended, nil
 }

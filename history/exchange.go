@@ -34,7 +34,7 @@ func (s *Store) Export(w io.Writer, r run.Run) error {
 	if err := e.Encode(exported{Form: exportForm, Run: &r}); err != nil {
 		return err
 	}
-	attempts, err := s.Placed(r.ID)
+	attempts, err := s.Judged(r.ID)
 	if err != nil {
 		return err
 	}
@@ -69,6 +69,16 @@ type Imported struct {
 	Run      run.Run
 	Attempts []Placed
 	Tables   []Stored
+}
+
+// Table finds a table of the run.
+func (i Imported) Table(digest string) (Stored, error) {
+	for _, t := range i.Tables {
+		if t.Digest == digest {
+			return t.read()
+		}
+	}
+	return Stored{}, trouble.New(trouble.Unreadable, "the exported run lacks the table %s; export it again with `tovrel history export`", digest)
 }
 
 // ReadExport reads an exported run; name is how messages call it. Defects are source.Problems.

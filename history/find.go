@@ -11,11 +11,18 @@ import (
 	"tovrel/trouble"
 )
 
-// Find finds a run by number, "latest" (the newest of any state), a translator (its latest complete run), or a
-// translator with ~N (the Nth before that).
+// Find finds a run by number, mark, "latest" (the newest of any state), a translator (its latest complete run), or a translator with
+// ~N (the Nth before that).
 func (s *Store) Find(name string) (run.Run, error) {
 	if id, err := strconv.Atoi(name); err == nil {
 		return s.one(name, "SELECT id, body FROM run WHERE id = ?", id)
+	}
+	var marked sql.NullInt64
+	if err := s.db.QueryRow("SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
+		return run.Run{}, trouble.As(trouble.Unreachable, err)
+	}
+	if marked.Valid {
+		return s.byID(int(marked.Int64))
 	}
 	if name == "latest" {
 		return s.one(name, "SELECT id, body FROM run ORDER BY id DESC LIMIT 1")
@@ -29,6 +36,10 @@ func (s *Store) Find(name string) (run.Run, error) {
 		}
 	}
 	return s.one(name, "SELECT id, body FROM run WHERE translator = ? AND state = ? ORDER BY id DESC LIMIT 1 OFFSET ?", translator, run.Complete, n)
+}
+
+func (s *Store) byID(id int) (run.Run, error) {
+	return s.one(strconv.Itoa(id), "SELECT id, body FROM run WHERE id = ?", id)
 }
 
 func (s *Store) one(name, query string, args ...any) (run.Run, error) {
@@ -60,7 +71,7 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.Query("SELECT DISTINCT translator FROM run WHERE state = ? ORDER BY translator", run.Complete)
+	rows, err := s.db.Query("SELECT translator FROM run WHERE state = ? UNION SELECT name FROM mark ORDER BY 1", run.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -72,7 +83,7 @@ func (s *Store) unknown(name string) error {
 		}
 		known = append(known, t)
 	}
-	return trouble.New(trouble.Usage, "unknown run %q (a translator's name finds its latest complete run); %s", name, near.Hint(name, known))
+	return trouble.New(trouble.Usage, "unknown run %q (a mark, or a translator's name for its latest complete run); %s", name, near.Hint(name, known))
 }
 
 // Runs lists all runs, the oldest first.

@@ -22,38 +22,6 @@ import (
 	"tovrel/trouble"
 )
 
-// version is of the store's form. A newer one is refused.
-const version = 2
-
-const form = `
-CREATE TABLE run (
-  id INTEGER PRIMARY KEY,
-  translator TEXT NOT NULL,
-  state TEXT NOT NULL,
-  body TEXT NOT NULL
-) STRICT;
-CREATE TABLE attempt (
-  run INTEGER NOT NULL REFERENCES run(id),
-  place INTEGER NOT NULL,      -- in the plan
-  question TEXT NOT NULL,
-  body TEXT NOT NULL,
-  PRIMARY KEY (run, place)
-) STRICT;
-CREATE TABLE result (          -- tables by the digest of their content
-  digest TEXT PRIMARY KEY,
-  body BLOB NOT NULL
-) STRICT;
-CREATE INDEX run_translator ON run(translator, id);` + replies
-
-// replies are what was answered before it was judged; they came with form 2.
-const replies = `
-CREATE TABLE reply (
-  run INTEGER NOT NULL REFERENCES run(id),
-  place INTEGER NOT NULL,      -- in the plan
-  body TEXT NOT NULL,
-  PRIMARY KEY (run, place)
-) STRICT;`
-
 // Store is an open history.
 type Store struct {
 	db *sql.DB
@@ -74,33 +42,6 @@ func Open(path string) (*Store, error) {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, errors.Join(err, db.Close()))
 	}
 	return s, nil
-}
-
-// prepare makes the tables of a new file and refuses one of a newer program.
-func (s *Store) prepare() error {
-	tx, err := s.db.Begin()
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-	var has int
-	if err := tx.QueryRow("PRAGMA user_version").Scan(&has); err != nil {
-		return err
-	}
-	switch {
-	case has > version:
-		return fmt.Errorf("it was written by a newer program (form %d, this one reads %d); use that program, or move the file away", has, version)
-	case has == version:
-		return nil
-	}
-	missing := form
-	if has == 1 {
-		missing = replies
-	}
-	if _, err := tx.Exec(missing + fmt.Sprintf("PRAGMA user_version = %d;", version)); err != nil {
-		return err
-	}
-	return tx.Commit()
 }
 
 // Close closes the history.
@@ -126,7 +67,11 @@ func (s *Store) Finish(r run.Run) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.db.Exec("UPDATE run SET state = ?, body = ? WHERE id = ?", r.State, string(body), r.ID)
+	summary, err := s.summarise(r)
+	if err != nil {
+		return err
+	}
+	_, err = s.db.Exec("UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary, r.ID)
 	return trouble.As(trouble.Unreachable, err)
 }
 
@@ -153,7 +98,7 @@ func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
 	if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
-	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body, light) VALUES (?, ?, ?, ?, ?)", runID, place, a.Question, string(body), lightOf(a)); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	if _, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place); err != nil {
@@ -196,20 +141,24 @@ type Placed struct {
 	Attempt run.Attempt
 }
 
-// Placed reads a run's attempts with their places.
-func (s *Store) Placed(runID int) (placed []Placed, err error) {
+// Placed reads a run's attempts with their places, as they were judged when it was made.
+func (s *Store) Placed(runID int) ([]Placed, error) {
 	rows, err := s.db.Query("SELECT place, body FROM attempt WHERE run = ? ORDER BY place", runID)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
+	return collectPlaced(rows)
+}
+
+func collectPlaced(rows *sql.Rows) (placed []Placed, err error) {
 	defer func() { err = errors.Join(err, rows.Close()) }()
 	for rows.Next() {
 		var p Placed
-		var body string
+		var body []byte
 		if err := rows.Scan(&p.Place, &body); err != nil {
 			return nil, trouble.As(trouble.Unreachable, err)
 		}
-		if err := json.Unmarshal([]byte(body), &p.Attempt); err != nil {
+		if err := json.Unmarshal(body, &p.Attempt); err != nil {
 			return nil, trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
 		}
 		placed = append(placed, p)
@@ -250,22 +199,18 @@ func (s *Store) Table(digest string) (Stored, error) {
 	if err := s.db.QueryRow("SELECT body FROM result WHERE digest = ?", digest).Scan(&stored.Body); err != nil {
 		return stored, trouble.New(trouble.Unreachable, "a stored table cannot be read: %w", err)
 	}
-	var f storedForm
-	err := json.Unmarshal(stored.Body, &f)
-	if err == nil {
-		stored.Rows = f.Rows
-		stored.Table, err = table.FromJSON(f.Table)
-	}
-	return stored, trouble.As(trouble.Unreachable, err)
+	return stored.read()
 }
 
-// Attempts reads a run's attempts in the order of its plan.
-func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
-	rows, err := s.db.Query("SELECT body FROM attempt WHERE run = ? ORDER BY place", runID)
-	if err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
+// read reads a stored table's body.
+func (t Stored) read() (Stored, error) {
+	var f storedForm
+	err := json.Unmarshal(t.Body, &f)
+	if err == nil {
+		t.Rows = f.Rows
+		t.Table, err = table.FromJSON(f.Table)
 	}
-	return collect[run.Attempt](rows)
+	return t, trouble.As(trouble.Unreachable, err)
 }
 
 func collectRuns(rows *sql.Rows) ([]run.Run, error) {

@@ -12,6 +12,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/query"
 	"tovrel/core/run"
+	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/engine"
 )
@@ -146,14 +147,16 @@ type Explained struct {
 
 // find searches for the cause of a wrong answer.
 func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time.Duration) (Explained, error) {
-	each := max(shortestEdit, timesReference*reference)
+	end := time.Now().Add(limit + reference) // a search is over at its limit and one query's time
+	longest := max(shortestEdit, timesReference*reference)
+	each := func() time.Duration { return min(longest, max(shortestEdit/10, time.Until(end))) }
 	c.Columns = e.columns
 	c.Values = func(column string) []string { return e.valuesOf(ctx, column) }
 	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Limit: limit, Run: func(ctx context.Context, t *query.Tree) (*table.Table, error) {
-		got, err := e.run(ctx, t, each)
+		got, err := e.run(ctx, t, each())
 		return got.table, err
 	}, Salted: func(ctx context.Context, t *query.Tree, salts []diagnose.Salt) (*table.Table, error) {
-		return e.salted(ctx, t, salts, each)
+		return e.salted(ctx, t, salts, each())
 	}})
 	if err != nil {
 		return Explained{}, err
@@ -161,7 +164,7 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 	out := Explained{Faults: d.Faults, Ended: d.Ended}
 	for i, t := range d.Trees {
 		if t != nil {
-			got, err := e.run(ctx, t, each)
+			got, err := e.run(ctx, t, each())
 			if err != nil {
 				return out, err
 			}
@@ -169,7 +172,7 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 		}
 	}
 	for _, t := range d.Tried {
-		got, _ := e.run(ctx, t.Query, each) // remembered, but for large results: then its text is left out
+		got, _ := e.run(ctx, t.Query, each()) // remembered, but for large results: then its text is left out
 		out.Tried = append(out.Tried, run.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: got.text})
 	}
 	return out, nil
@@ -179,6 +182,11 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 // otherwise.
 func searchable(faults []fault.Fault) bool {
 	return len(faults) == 0 || faults[0].Code == fault.Unexplained || faults[0].Code == fault.ColumnMissing
+}
+
+// Unsearched tells a wrong answer whose cause has not been searched for.
+func Unsearched(a run.Attempt) bool {
+	return a.Verdict == score.Wrong && !a.Searched && !a.Stance && searchable(a.Faults)
 }
 
 // explain puts the cause of a wrong answer in place of "unexplained", where one is found.
@@ -191,6 +199,7 @@ func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *
 	if err != nil {
 		return err
 	}
+	a.Searched = true
 	seen := a.Faults
 	if seen[0].Code == fault.Unexplained {
 		seen = seen[1:]

@@ -3,6 +3,7 @@ package runner
 import (
 	"context"
 	"sync"
+	"sync/atomic"
 
 	"tovrel/core/briefing"
 	"tovrel/engine"
@@ -18,6 +19,7 @@ type Ground struct {
 	Dialect     string
 	AsOf        string
 	Fingerprint string
+	Engine      string // with its version
 }
 
 // Place is a dataset that questions are asked of, with its workers.
@@ -33,6 +35,7 @@ type Place struct {
 // expecting is what a question accepts, found once and shared by its attempts.
 type expecting struct {
 	once         sync.Once
+	found        atomic.Bool
 	expectations []Expectation
 	err          error
 }
@@ -50,6 +53,9 @@ func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expecta
 		p.expected[c.Name()] = e
 	}
 	p.mu.Unlock()
-	e.once.Do(func() { e.expectations, e.err = Expect(ctx, p.pool, p.read, p.Briefing, c.Set, c.Question) })
+	e.once.Do(func() {
+		e.expectations, e.err = Expect(ctx, p.pool, p.read, p.Briefing, c.Set, c.Question)
+		e.found.Store(true)
+	})
 	return e.expectations, e.err
 }

@@ -21,6 +21,7 @@ type Plan struct {
 	UID        string // of a new run
 	Translator string
 	Tool       string
+	Settings   string // digest of the translator's settings
 	Options    run.Options
 	Asker      translator.Asker
 	Parallel   int // asks at once

@@ -23,6 +23,7 @@ type Store interface {
 	KeepReply(runID, place int, reply history.Reply) error
 	Save(runID, place int, a run.Attempt, tables ...history.Stored) error
 	Finish(r run.Run) error
+	Table(digest string) (history.Stored, error)
 }
 
 // Earlier is what a run that is resumed has already.
@@ -55,11 +56,8 @@ type running struct {
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run, []run.Attempt, error) {
 	all := tasks(p)
 	r := run.Run{Translator: p.Translator, State: run.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
-		Options: p.Options, Datasets: map[string]string{}, Weights: map[string]float64{}}
-	for _, t := range all {
-		r.Datasets[t.chosen.Set.Dataset] = t.place.Fingerprint
-		r.Weights[t.name] = t.chosen.Question.Weight
-	}
+		Options: p.Options, Settings: p.Settings}
+	remember(&r, p, all)
 	id, err := store.Begin(r)
 	if err != nil {
 		return r, nil, err
@@ -94,6 +92,9 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 		r.State = run.Partial
 	default:
 		r.State = run.Complete
+	}
+	if settleErr := w.settle(&r, all); err == nil {
+		err = settleErr
 	}
 	if finishErr := store.Finish(r); err == nil {
 		err = finishErr

@@ -6,6 +6,13 @@ import (
 	"tovrel/core/run"
 )
 
+// Listed is a run with its summary and its marks.
+type Listed struct {
+	Run     run.Run
+	Summary run.Summary
+	Marks   []string
+}
+
 type historyForm struct {
 	Runs []historyRun `json:"runs"`
 }
@@ -17,12 +24,12 @@ type historyRun struct {
 }
 
 // History lists runs over time.
-func History(runs []run.Run, summaries []run.Summary) Screen {
+func History(runs []Listed) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "asks", Right: true},
 		{Name: "accuracy", Right: true}, {Name: "interval"}, {Name: "cost", Right: true}, {Name: "took", Right: true}}}
 	form := historyForm{[]historyRun{}}
-	for i, r := range runs {
-		s := summaries[i]
+	for _, l := range runs {
+		r, s := l.Run, l.Summary
 		accuracy, interval := Cell{Text: "", Shown: "–", Tone: Faint}, Cell{Text: "", Shown: "–", Tone: Faint}
 		if s.Accuracy != nil {
 			accuracy = Cell{Text: fmt.Sprintf("%.4f", *s.Accuracy), Shown: Percent(*s.Accuracy)}
@@ -35,7 +42,7 @@ func History(runs []run.Run, summaries []run.Summary) Screen {
 	}
 	screen := Screen{Data: form, Parts: []Part{{Grid: g}}, Headline: []Text{{Tone: Strong, Text: Plural(len(runs), "run", "runs") + "."}}}
 	if len(runs) > 0 {
-		screen.Next = []string{fmt.Sprintf("Look at the newest with `tovrel show %d`.", runs[len(runs)-1].ID)}
+		screen.Next = []string{fmt.Sprintf("Look at the newest with `tovrel show %d`.", runs[len(runs)-1].Run.ID)}
 	}
 	return screen
 }

@@ -82,7 +82,7 @@ func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
 	}
 	screen.Parts = append(screen.Parts, Part{Title: "Verdicts", Lines: verdictLines(s)})
 	if len(s.Faults) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s, attempts)})
+		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s)})
 	}
 	screen.Parts = append(screen.Parts, Part{Title: "Questions", Grid: questionGrid(attempts)})
 	screen.Next = nextSteps(s, attempts)
@@ -161,25 +161,53 @@ func standings(s run.Summary) string {
 	return strings.Join(parts, ", ")
 }
 
-// faultBars lists main faults, the most frequent first, each with a question that shows it.
-func faultBars(s run.Summary, attempts []run.Attempt) []Bar {
-	example := map[fault.Code]string{}
-	for _, a := range attempts {
-		if len(a.Faults) > 0 && a.Verdict != score.Unscored && example[a.Faults[0].Code] == "" {
-			example[a.Faults[0].Code] = a.Question
+// familyOrder lists the families that occur, the most frequent first.
+func familyOrder(s run.Summary) []fault.Family {
+	var out []fault.Family
+	for _, f := range fault.Families() {
+		if s.Families[f] > 0 {
+			out = append(out, f)
 		}
 	}
+	sort.SliceStable(out, func(i, j int) bool { return s.Families[out[i]] > s.Families[out[j]] })
+	return out
+}
+
+// codesOf lists the codes of a family that occur, the most frequent first.
+func codesOf(s run.Summary, family fault.Family) []fault.Code {
+	var out []fault.Code
+	for _, code := range fault.Codes() {
+		if s.Faults[code] > 0 && fault.FamilyOf(code) == family {
+			out = append(out, code)
+		}
+	}
+	sort.SliceStable(out, func(i, j int) bool { return s.Faults[out[i]] > s.Faults[out[j]] })
+	return out
+}
+
+// faultBars lists main faults by family and code, each code with a question that shows it.
+func faultBars(s run.Summary) []Bar {
 	var bars []Bar
-	for code, n := range s.Faults {
-		bars = append(bars, Bar{Name: string(code), Value: n, Note: example[code]})
-	}
-	sort.Slice(bars, func(i, j int) bool {
-		if bars[i].Value != bars[j].Value {
-			return bars[i].Value > bars[j].Value
+	for _, family := range familyOrder(s) {
+		bars = append(bars, Bar{Name: string(family), Value: s.Families[family]})
+		for _, code := range codesOf(s, family) {
+			bars = append(bars, Bar{Name: "  " + string(code), Value: s.Faults[code], Note: s.Examples[code]})
 		}
-		return bars[i].Name < bars[j].Name
-	})
+	}
 	return bars
+}
+
+// faultLines say what goes wrong in a run, a family each.
+func faultLines(s run.Summary) []Text {
+	var lines []Text
+	for _, family := range familyOrder(s) {
+		var codes []string
+		for _, code := range codesOf(s, family) {
+			codes = append(codes, fmt.Sprintf("%s %d (%s)", code, s.Faults[code], s.Examples[code]))
+		}
+		lines = append(lines, Text{Text: fmt.Sprintf("%s %d: %s", family, s.Families[family], strings.Join(codes, ", "))})
+	}
+	return lines
 }
 
 func questionGrid(attempts []run.Attempt) *Grid {
@@ -242,6 +270,9 @@ func Runs(summaries []run.Summary) Screen {
 	for _, s := range summaries {
 		g.Rows = append(g.Rows, summaryRow(s))
 		screen.Headline = append(screen.Headline, headline(s)...)
+		if len(s.Faults) > 0 {
+			screen.Parts = append(screen.Parts, Part{Title: "Main faults of " + s.Translator + ", each with a question", Lines: faultLines(s)})
+		}
 		screen.Next = append(screen.Next, fmt.Sprintf("See the questions of %s with `tovrel show %d`.", s.Translator, s.Run))
 	}
 	return screen

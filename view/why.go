@@ -5,6 +5,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/run"
+	"tovrel/core/score"
 )
 
 // WhyForm is the JSON form of a diagnosis by hand.
@@ -24,30 +25,45 @@ func Why(f WhyForm, ended string) Screen {
 	if f.Edits == nil {
 		f.Edits = []run.Edit{}
 	}
-	screen := Screen{Data: f}
-	switch {
-	case f.Matched:
-		screen.Headline = []Text{{Tone: Right, Text: "The answer is right: there is nothing to explain."}}
+	screen := Screen{Data: f, Headline: whyHeadline(f)}
+	if f.Matched {
 		return screen
-	case len(f.Faults) == 0:
-		screen.Headline = []Text{{Tone: Wrong, Text: fmt.Sprintf("The answer is wrong, and no cause could be shown; %s tried.", Plural(f.Tried, "edit was", "edits were"))}}
-	default:
-		main := f.Faults[0]
-		screen.Headline = []Text{{Tone: Wrong, Text: fmt.Sprintf("%s (%s): %s.", main.Code, main.Certainty, main.Evidence)}}
 	}
 	if ended != "" {
 		screen.Headline = append(screen.Headline, Text{Tone: Unscored, Text: "The search ended at " + ended + "."})
 	}
-	for _, fa := range f.Faults {
-		title := fmt.Sprintf("%s, %s", fa.Code, fa.Certainty)
+	screen.Parts = append(evidenceParts(f.Faults), editParts(f, true)...)
+	return screen
+}
+
+func whyHeadline(f WhyForm) []Text {
+	switch {
+	case f.Matched:
+		return []Text{{Tone: Right, Text: "The answer is right: there is nothing to explain."}}
+	case len(f.Faults) == 0:
+		return []Text{{Tone: Wrong, Text: fmt.Sprintf("The answer is wrong, and no cause could be shown; %s tried.", Plural(f.Tried, "edit was", "edits were"))}}
+	}
+	main := f.Faults[0]
+	return []Text{{Tone: Wrong, Text: fmt.Sprintf("%s (%s): %s.", main.Code, main.Certainty, main.Evidence)}}
+}
+
+// evidenceParts are the faults with the edited queries that show them.
+func evidenceParts(faults []fault.Fault) []Part {
+	var parts []Part
+	for _, fa := range faults {
 		if fa.Edit != "" {
-			screen.Parts = append(screen.Parts, Part{Title: title, Lines: []Text{{Text: fa.Edit}}})
+			parts = append(parts, Part{Title: fmt.Sprintf("%s, %s", fa.Code, fa.Certainty), Lines: []Text{{Text: fa.Edit}}})
 		}
 		if fa.Query != "" {
-			screen.Parts = append(screen.Parts, Part{Title: "The edited query", Code: &Code{"sql", fa.Query}})
+			parts = append(parts, Part{Title: "The edited query", Code: &Code{"sql", fa.Query}})
 		}
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true}, {Name: "distance", Right: true}, {Name: "edit"}}}
+	return parts
+}
+
+// editParts list the edits that were run; the main grid is what CSV is made of.
+func editParts(f WhyForm, main bool) []Part {
+	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true}, {Name: "distance", Right: true}, {Name: "edit"}}}
 	for _, e := range f.Edits {
 		hit, of := Cell{Text: "no", Tone: Faint}, "reference"
 		if e.Hit {
@@ -58,8 +74,73 @@ func Why(f WhyForm, ended string) Screen {
 		}
 		g.Rows = append(g.Rows, []Cell{hit, text(string(e.Code)), text(of), count(e.Distance), text(e.Edit)})
 	}
-	if len(g.Rows) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("Edits that were run, %d ms", f.DurationMS), Grid: g})
+	if len(g.Rows) == 0 {
+		return nil
 	}
-	return screen
+	return []Part{{Title: fmt.Sprintf("Edits that were run, %d ms", f.DurationMS), Grid: g}}
+}
+
+// whyQuestionForm is the JSON form of a diagnosis of one question of a run.
+type whyQuestionForm struct {
+	questionForm
+	Matched    bool       `json:"matched"`
+	Tried      int        `json:"tried"`
+	DurationMS int64      `json:"duration_ms"`
+	Edits      []run.Edit `json:"edits"`
+}
+
+// WhyQuestion adds to the view of one question the cause, the evidence, and every edit that was tried.
+func WhyQuestion(question Screen, f WhyForm, ended string) Screen {
+	form, _ := question.Data.(questionForm)
+	if f.Edits == nil {
+		f.Edits = []run.Edit{}
+	}
+	if len(f.Faults) > 0 {
+		form.Faults = f.Faults
+	}
+	question.Data = whyQuestionForm{form, f.Matched, f.Tried, f.DurationMS, f.Edits}
+	why := Why(f, ended)
+	question.Headline = append(why.Headline, question.Headline...)
+	var rest []Part
+	for _, p := range question.Parts {
+		if p.Title != "Faults" {
+			rest = append(rest, p)
+		}
+	}
+	question.Parts = append(append(evidenceParts(f.Faults), rest...), editParts(f, false)...)
+	return question
+}
+
+// causesForm is the JSON form of the causes of a run.
+type causesForm struct {
+	Run        int                  `json:"run"`
+	Translator string               `json:"translator"`
+	Faults     map[fault.Code]int   `json:"faults"`
+	Families   map[fault.Family]int `json:"families"`
+	Attempts   []Attempt            `json:"attempts"` // those that are not right, and scored
+}
+
+// Causes shows the causes of all answers of a run that are not right; false where there is none.
+func Causes(r run.Run, attempts []run.Attempt) (Screen, bool) {
+	s := run.Summarise(r, attempts)
+	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question"}, {Name: "evidence"}}}
+	proved := 0
+	for _, a := range attempts {
+		if len(a.Faults) == 0 || a.Verdict == score.Unscored {
+			continue
+		}
+		form.Attempts = append(form.Attempts, AttemptOf(a))
+		if a.Faults[0].Certainty == fault.Proved {
+			proved++
+		}
+		g.Rows = append(g.Rows, []Cell{text(string(a.Faults[0].Code)), text(string(a.Faults[0].Certainty)), text(a.Question), text(a.Faults[0].Evidence)})
+	}
+	if len(g.Rows) == 0 {
+		return Screen{Data: form, Headline: []Text{{Tone: Right, Text: fmt.Sprintf("Run %d, %s: no answer is wrong, there is nothing to explain.", r.ID, r.Translator)}}}, false
+	}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("Run %d, %s: of %s that are not right, the cause of %d is proved.", r.ID, r.Translator, Plural(len(g.Rows), "attempt", "attempts"), proved)}}}
+	screen.Parts = []Part{{Title: "Main faults", Bars: faultBars(s)}, {Title: "Causes", Grid: g}}
+	screen.Next = []string{fmt.Sprintf("See the first with every edit that was tried with `tovrel why %d %s`.", r.ID, form.Attempts[0].Question)}
+	return screen, true
 }

@@ -78,9 +78,13 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		s.hinted[f.Code] = true
 	}
 	if c.Reference != nil && c.Answer != nil {
+		reference, repair := func() error { return s.edits(ctx, false, fewIdle) }, func() error { return s.edits(ctx, true, 0) }
+		if s.thin() { // many edits of the reference give nothing: what mends the answer says more
+			reference, repair = repair, reference
+		}
 		for _, stage := range []func() error{
-			func() error { return s.edits(ctx, false, fewIdle) },
-			func() error { return s.edits(ctx, true, 0) },
+			reference,
+			repair,
 			func() error { return s.tieBreak(ctx) },
 			func() error { return s.pairs(ctx) },
 			func() error { return s.edits(ctx, false, mostIdle) },

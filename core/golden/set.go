@@ -56,6 +56,8 @@ type Settings struct {
 	Mentions   []string
 	Then       string
 	Draft      bool
+	KnownWrong string   // why translators get it wrong; "" for a question that counts
+	Formerly   []string // earlier ids
 }
 
 // Reading is one accepted interpretation beside the question's own.

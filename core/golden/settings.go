@@ -13,11 +13,11 @@ import (
 
 var questionKeys = yamldoc.Keys{
 	Known: []string{"also-asked", "tags", "difficulty", "weight", "rules", "types", "dialect", "expected", "expect",
-		"mentions", "then", "draft"},
-	NotYet: []string{"known-wrong", "rejected", "formerly", "accepted"},
+		"mentions", "then", "draft", "known-wrong", "formerly", "accepted"},
+	NotYet: []string{"rejected"},
 }
 
-var readingKeys = yamldoc.Keys{Known: []string{"types", "expected"}, NotYet: []string{"accepted"}}
+var readingKeys = yamldoc.Keys{Known: []string{"types", "expected", "accepted"}}
 
 // settings reads the YAML block of a question, follow-up or reading.
 func (p *parser) settings(b block) {
@@ -49,6 +49,13 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 	s.Tags = r.Texts(fields["tags"], "tags")
 	s.Mentions = r.Texts(fields["mentions"], "mentions")
 	s.Rules = ReadRules(r, fields["rules"])
+	s.Formerly = r.Texts(fields["formerly"], "formerly")
+	if n := fields["known-wrong"]; n != nil {
+		s.KnownWrong = r.Text(n, "known-wrong")
+		if s.KnownWrong == "" {
+			r.Report(n, "known-wrong-reason", "known-wrong says no reason", "say in a few words why the answer is known to be wrong")
+		}
+	}
 	if n := fields["difficulty"]; n != nil {
 		s.Difficulty = r.Text(n, "difficulty")
 	}

@@ -35,6 +35,11 @@ type Run struct {
 	Weights    map[string]float64 `json:"weights"`  // of each question
 	UID        string             `json:"uid"`      // the same wherever the run is copied to
 	Options    Options            `json:"options"`  // what a resumed run asks
+	Settings   string             `json:"settings"` // digest of the translator's settings
+
+	Grounds     map[string]Ground      `json:"grounds"`     // by question
+	About       map[string]About       `json:"about"`       // by question
+	Consistency map[string]Consistency `json:"consistency"` // by question, of those that were asked more than once
 }
 
 // Options narrow and multiply what a run asks.
@@ -83,6 +88,7 @@ type Attempt struct {
 	Answer    string // digest of the answer table; "" for none
 	Match     *Match // how the two were aligned; nil where they never met
 	Notes     []string
+	Searched  bool `json:",omitempty"` // the cause of a wrong answer was searched for
 }
 
 // Try is one try of an ask; a retry is not a repeat.
@@ -152,9 +158,13 @@ type Summary struct {
 	WrongOfAnswered *float64               `json:"wrong_of_answered"`
 	Accuracy        *float64               `json:"accuracy"`
 	Interval        *[2]float64            `json:"interval"`
-	Agreement       *float64               `json:"agreement"`
+	Agreement       *float64               `json:"agreement"`          // share of pairs of attempts of a question whose results match
+	AgreeRepeats    *float64               `json:"agreement_repeats"`  // of the same wording
+	AgreeWordings   *float64               `json:"agreement_wordings"` // of different wordings
 	Standing        map[score.Standing]int `json:"standing"`
 	Faults          map[fault.Code]int     `json:"faults"` // main faults
+	Families        map[fault.Family]int   `json:"families"`
+	Examples        map[fault.Code]string  `json:"fault_examples"` // a question that shows each
 	Cost            float64                `json:"cost"`
 	LatencyMS       Latency                `json:"latency_ms"`
 	DurationMS      int64                  `json:"duration_ms"`
@@ -171,7 +181,7 @@ type Latency struct {
 // Summarise sums up a run's attempts.
 func Summarise(r Run, attempts []Attempt) Summary {
 	s := Summary{Run: r.ID, Translator: r.Translator, State: r.State, AttemptsTotal: len(attempts), DurationMS: r.Duration.Milliseconds(),
-		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{}}
+		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{}, Families: map[fault.Family]int{}, Examples: map[fault.Code]string{}}
 	for _, standing := range score.Standings() {
 		s.Standing[standing] = 0
 	}
@@ -182,6 +192,7 @@ func Summarise(r Run, attempts []Attempt) Summary {
 	}
 	questions := byQuestion(r, attempts)
 	s.Questions = len(questions)
+	s.consistency(r)
 	for _, q := range questions {
 		s.Standing[score.StandingOf(q.Attempts)]++
 	}
@@ -194,6 +205,15 @@ func Summarise(r Run, attempts []Attempt) Summary {
 	}
 	s.LatencyMS = Latency{score.Percentile(latencies, 0.5), score.Percentile(latencies, 0.95)}
 	return s
+}
+
+// consistency adds up how far attempts of a question agree.
+func (s *Summary) consistency(r Run) {
+	var repeats, wordings Pairs
+	for _, c := range r.Consistency {
+		repeats, wordings = repeats.Plus(c.Repeats), wordings.Plus(c.Wordings)
+	}
+	s.AgreeRepeats, s.AgreeWordings, s.Agreement = repeats.Share(), wordings.Share(), repeats.Plus(wordings).Share()
 }
 
 // latencies are those of the first tries of an attempt's asks, in milliseconds.
@@ -235,6 +255,10 @@ func (s *Summary) count(a Attempt) {
 	}
 	if a.Verdict != score.Unscored && len(a.Faults) > 0 {
 		s.Faults[a.Faults[0].Code]++
+		s.Families[fault.FamilyOf(a.Faults[0].Code)]++
+		if s.Examples[a.Faults[0].Code] == "" {
+			s.Examples[a.Faults[0].Code] = a.Question
+		}
 	}
 	s.Cost += a.Cost
 }

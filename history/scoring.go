@@ -1,0 +1,246 @@
+package history
+
+import (
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"sort"
+	"time"
+
+	"tovrel/core/run"
+	"tovrel/trouble"
+)
+
+// Kind says what a later judgement of a run is.
+type Kind string
+
+const (
+	// Diagnosis adds the causes that were not searched when the run was made; it changes no verdict.
+	Diagnosis Kind = "diagnosis"
+	// Rescoring judges the stored replies under later expected answers and rules.
+	Rescoring Kind = "rescoring"
+)
+
+// Scoring is a later judgement of a run's stored replies. The run itself does not change.
+type Scoring struct {
+	ID      int                   `json:"-"`
+	Run     int                   `json:"-"`
+	Kind    Kind                  `json:"kind"`
+	Made    time.Time             `json:"made"`
+	Tool    string                `json:"tool"`
+	Grounds map[string]run.Ground `json:"grounds,omitempty"` // of a rescoring
+	Stale   []string              `json:"stale,omitempty"`   // questions whose data has moved since the run
+}
+
+// Scored is one attempt of a later judgement.
+type Scored struct {
+	Placed
+	Tables []Stored
+}
+
+// AddScoring stores a later judgement, whole or not at all, and numbers it.
+func (s *Store) AddScoring(scoring Scoring, scored []Scored) (id int, err error) {
+	body, err := json.Marshal(scoring)
+	if err != nil {
+		return 0, err
+	}
+	tx, err := s.db.Begin()
+	if err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	result, err := tx.Exec("INSERT INTO scoring (run, kind, body) VALUES (?, ?, ?)", scoring.Run, scoring.Kind, string(body))
+	if err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	made, err := result.LastInsertId()
+	if err != nil {
+		return 0, err
+	}
+	for _, one := range scored {
+		if err := saveScored(tx, made, one); err != nil {
+			return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	return int(made), s.freshSummary(scoring)
+}
+
+func saveScored(tx *sql.Tx, scoring int64, one Scored) error {
+	for _, t := range one.Tables {
+		if t.Digest != "" {
+			if _, err := tx.Exec("INSERT OR IGNORE INTO result (digest, body) VALUES (?, ?)", t.Digest, t.Body); err != nil {
+				return err
+			}
+		}
+	}
+	body, err := json.Marshal(one.Attempt)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec("INSERT INTO scored (scoring, place, body, light) VALUES (?, ?, ?, ?)", scoring, one.Place, string(body), lightOf(one.Attempt))
+	return err
+}
+
+// freshSummary sums a run up again after a diagnosis: its faults are others.
+func (s *Store) freshSummary(scoring Scoring) error {
+	if scoring.Kind != Diagnosis {
+		return nil
+	}
+	r, err := s.byID(scoring.Run)
+	if err != nil {
+		return err
+	}
+	summary, err := s.summarise(r)
+	if err != nil {
+		return err
+	}
+	_, err = s.db.Exec("UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
+	return trouble.As(trouble.Unreachable, err)
+}
+
+// latest is the newest scoring of a kind; 0 for none.
+func (s *Store) latest(runID int, kind Kind) (int, error) {
+	var id sql.NullInt64
+	err := s.db.QueryRow("SELECT max(id) FROM scoring WHERE run = ? AND kind = ?", runID, kind).Scan(&id)
+	return int(id.Int64), trouble.As(trouble.Unreachable, err)
+}
+
+// LatestRescoring reads the newest rescoring of a run with all its attempts; those that it did not judge are the run's own. False for
+// none.
+func (s *Store) LatestRescoring(runID int) (Scoring, []run.Attempt, bool, error) {
+	id, err := s.latest(runID, Rescoring)
+	if err != nil || id == 0 {
+		return Scoring{}, nil, false, err
+	}
+	var body string
+	if err := s.db.QueryRow("SELECT body FROM scoring WHERE id = ?", id).Scan(&body); err != nil {
+		return Scoring{}, nil, false, trouble.As(trouble.Unreachable, err)
+	}
+	out := Scoring{}
+	if err := json.Unmarshal([]byte(body), &out); err != nil {
+		return out, nil, false, trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
+	}
+	out.ID, out.Run = id, runID
+	placed, err := s.whole(runID, id)
+	return out, attemptsOf(placed), true, err
+}
+
+// Diagnosed reads the attempts of a run's newest diagnosis.
+func (s *Store) Diagnosed(runID int) ([]Scored, error) {
+	id, err := s.latest(runID, Diagnosis)
+	if err != nil || id == 0 {
+		return nil, err
+	}
+	rows, err := s.db.Query("SELECT place, body FROM scored WHERE scoring = ? ORDER BY place", id)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	placed, err := collectPlaced(rows)
+	out := make([]Scored, len(placed))
+	for i, p := range placed {
+		out[i].Placed = p
+	}
+	return out, err
+}
+
+// Judged reads a run's attempts with their places, with the causes that were found later.
+func (s *Store) Judged(runID int) ([]Placed, error) {
+	diagnosed, err := s.latest(runID, Diagnosis)
+	if err != nil {
+		return nil, err
+	}
+	return s.whole(runID, diagnosed)
+}
+
+// Attempts reads a run's attempts in the order of its plan, with the causes that were found later.
+func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
+	placed, err := s.Judged(runID)
+	return attemptsOf(placed), err
+}
+
+func attemptsOf(placed []Placed) []run.Attempt {
+	attempts := make([]run.Attempt, len(placed))
+	for i, p := range placed {
+		attempts[i] = p.Attempt
+	}
+	return attempts
+}
+
+// whole reads a run's attempts, those of a scoring in place of the run's own.
+func (s *Store) whole(runID, scoring int) ([]Placed, error) {
+	rows, err := s.db.Query("SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place", scoring, runID)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collectPlaced(rows)
+}
+
+// Mark names a run. A name that another run has moves to this one; that run's number is given, 0 for none.
+func (s *Store) Mark(runID int, name string) (before int, err error) {
+	tx, err := s.db.Begin()
+	if err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	err = tx.QueryRow("SELECT run FROM mark WHERE name = ?", name).Scan(&before)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return 0, trouble.As(trouble.Unreachable, err)
+	}
+	if _, err := tx.Exec("INSERT OR REPLACE INTO mark (name, run) VALUES (?, ?)", name, runID); err != nil {
+		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	return before, trouble.As(trouble.Unreachable, tx.Commit())
+}
+
+// Marks lists the marks of each run, sorted.
+func (s *Store) Marks() (map[int][]string, error) {
+	rows, err := s.db.Query("SELECT name, run FROM mark ORDER BY name")
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	out := map[int][]string{}
+	for rows.Next() {
+		var name string
+		var id int
+		if err := rows.Scan(&name, &id); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		out[id] = append(out[id], name)
+	}
+	for _, names := range out {
+		sort.Strings(names)
+	}
+	return out, trouble.As(trouble.Unreachable, rows.Err())
+}
+
+// Remove removes runs with everything that belongs to them alone, and gives the space back.
+func (s *Store) Remove(ids []int) error {
+	tx, err := s.db.Begin()
+	if err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	for _, id := range ids {
+		for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)", "DELETE FROM scoring WHERE run = ?",
+			"DELETE FROM mark WHERE run = ?", "DELETE FROM reply WHERE run = ?", "DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
+			if _, err := tx.Exec(statement, id); err != nil {
+				return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+			}
+		}
+	}
+	_, err = tx.Exec(`DELETE FROM result WHERE digest NOT IN (
+		SELECT json_extract(body, '$.Expected') FROM attempt UNION SELECT json_extract(body, '$.Answer') FROM attempt
+		UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored)`)
+	if err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	if err := tx.Commit(); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	_, err = s.db.Exec("VACUUM")
+	return trouble.As(trouble.Unreachable, err)
+}

@@ -1,0 +1,99 @@
+package runner
+
+import (
+	"tovrel/core/match"
+	"tovrel/core/run"
+	"tovrel/core/table"
+)
+
+// settle notes in a run what is known only when it ends: what the reference queries are made of, and how far attempts of a question
+// agree.
+func (w *running) settle(r *run.Run, all []*task) error {
+	byQuestion := map[string][]*task{}
+	for _, t := range all {
+		if _, made := w.made[t.order]; made {
+			byQuestion[t.name] = append(byQuestion[t.name], t)
+		}
+	}
+	r.Consistency = map[string]run.Consistency{}
+	for name, tasks := range byQuestion {
+		if about, known := r.About[name]; known {
+			about.Features = tasks[0].place.features(name)
+			r.About[name] = about
+		}
+		if len(tasks) < 2 {
+			continue
+		}
+		c, err := w.consistency(tasks)
+		if err != nil {
+			return err
+		}
+		r.Consistency[name] = c
+	}
+	return nil
+}
+
+// features are what a question's reference query is made of; nil where it has none or was not needed.
+func (p *Place) features(name string) []string {
+	p.mu.Lock()
+	e := p.expected[name]
+	p.mu.Unlock()
+	if e == nil || !e.found.Load() {
+		return nil
+	}
+	for _, expectation := range e.expectations {
+		if expectation.tree != nil {
+			return expectation.tree.Kinds()
+		}
+	}
+	return nil
+}
+
+// consistency compares the results of a question's attempts pair by pair. Two that gave no result are left out; one that gave none
+// beside one that did does not agree.
+func (w *running) consistency(tasks []*task) (run.Consistency, error) {
+	var out run.Consistency
+	tables := map[string]*table.Table{}
+	same := map[[2]string]bool{}
+	agree := func(t *task, a, b string) (bool, error) {
+		if a == b || a == "" || b == "" {
+			return a == b, nil
+		}
+		key := [2]string{min(a, b), max(a, b)}
+		if known, ok := same[key]; ok {
+			return known, nil
+		}
+		for _, digest := range key {
+			if tables[digest] == nil {
+				stored, err := w.store.Table(digest)
+				if err != nil {
+					return false, err
+				}
+				tables[digest] = stored.Table
+			}
+		}
+		same[key] = match.Match(tables[key[0]], tables[key[1]], t.rules, match.Known{}).Matched
+		return same[key], nil
+	}
+	for i, x := range tasks {
+		for _, y := range tasks[i+1:] {
+			a, b := w.made[x.order].Answer, w.made[y.order].Answer
+			if a == "" && b == "" {
+				continue
+			}
+			isSame, err := agree(x, a, b)
+			if err != nil {
+				return out, err
+			}
+			pairs := &out.Wordings
+			if Fold(x.wording) == Fold(y.wording) {
+				pairs = &out.Repeats
+			}
+			pairs.Of++
+			if isSame {
+				pairs.Agree++
+			}
+		}
+	}
+	return out, nil
+}
