@@ -68,8 +68,8 @@ func (a *app) demo(ctx context.Context, dir string) error {
 		}},
 		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
 		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1", "scribe@2"}}) }},
-		{"\n4. The scoreboard of the first version (`tovrel show scribe@1`)\n", func() error { return a.showRun("scribe@1") }},
-		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun("scribe@1", demoQuestion) }},
+		{"\n4. The scoreboard of the first version (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
+		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
 		{"\n6. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
 			for _, level := range []levelFlag{"full", "none"} {
 				a.say("--brief %s:", level)

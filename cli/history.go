@@ -3,39 +3,189 @@ package cli
 import (
 	"io"
 	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/near"
 	"tovrel/core/run"
+	"tovrel/core/versus"
 	"tovrel/history"
+	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
+	"tovrel/workspace"
 )
 
+type historyOptions struct {
+	translator, since, state, chart string
+	last                            int
+}
+
 func newHistoryCmd(a *app) *cobra.Command {
+	var o historyOptions
 	cmd := &cobra.Command{
 		Use: "history", Short: "Runs over time; runs out to and in from files", Args: usage(cobra.NoArgs),
-		RunE: func(*cobra.Command, []string) error { return a.listRuns() },
+		Long: "Lists the runs with their state, accuracy, regressions against the complete run before (of any version of the translator), and cost.\n--chart draws the accuracy over runs to a file (.svg or .png).",
+		RunE: func(*cobra.Command, []string) error { return a.listRuns(o) },
 	}
-	cmd.AddCommand(newHistoryExportCmd(a), newHistoryImportCmd(a))
+	f := cmd.Flags()
+	f.StringVarP(&o.translator, "translator", "t", "", "only runs of this translator: a name, or name@version")
+	f.StringVar(&o.since, "since", "", "only runs from this day on (2031-06-30)")
+	f.StringVar(&o.state, "state", "", "only runs in this state: complete, partial, stopped or running")
+	f.IntVar(&o.last, "last", 0, "only so many of the newest")
+	f.StringVar(&o.chart, "chart", "", "also draw the accuracy over runs to this file (.svg or .png)")
+	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
+	_ = cmd.RegisterFlagCompletionFunc("state", cobra.FixedCompletions([]string{"complete", "partial", "stopped", "running"}, cobra.ShellCompDirectiveNoFileComp))
+	cmd.AddCommand(newHistoryExportCmd(a), newHistoryImportCmd(a), newHistoryTidyCmd(a))
 	return cmd
 }
 
-func (a *app) listRuns() error {
-	_, store, err := a.openStore()
+func (a *app) listRuns(o historyOptions) error {
+	keep, err := o.filter()
+	if err != nil {
+		return err
+	}
+	draw, err := o.chartForm()
+	if err != nil {
+		return err
+	}
+	w, store, err := a.openStore()
 	if err != nil {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // only read
-	runs, err := store.List()
+	all, err := store.List()
 	if err != nil {
 		return err
 	}
-	listed := make([]view.Listed, len(runs))
-	for i, l := range runs {
-		listed[i] = view.Listed(l)
+	var listed []view.Listed
+	for _, l := range listedOf(all) {
+		if keep(l) {
+			listed = append(listed, l)
+		}
 	}
-	return a.show(view.History(listed))
+	if o.last > 0 && len(listed) > o.last {
+		listed = listed[len(listed)-o.last:]
+	}
+	limit := accuracyLimit(w)
+	if draw != nil {
+		if err := writeFile(o.chart, func(f io.Writer) error { return draw(f, view.HistoryChart(listed, limit)) }); err != nil {
+			return err
+		}
+		a.say("Wrote %s.", o.chart)
+	}
+	return a.show(view.History(listed, limit))
+}
+
+// listedOf counts what regressed from run to run.
+func listedOf(all []history.Listed) []view.Listed {
+	past := make([]versus.Past, len(all))
+	for i, l := range all {
+		past[i] = versus.Past{Run: l.Run, Standings: l.Standings}
+	}
+	regressed := versus.Regressions(past)
+	out := make([]view.Listed, len(all))
+	for i, l := range all {
+		out[i] = view.Listed{Run: l.Run, Summary: l.Summary, Marks: l.Marks, Regressions: regressed[i]}
+	}
+	return out
+}
+
+// accuracyLimit is the accuracy that the workspace's gate asks for; nil for none.
+func accuracyLimit(w *workspace.Workspace) *float64 {
+	for _, c := range w.Gate.Conditions {
+		if c.Name == versus.GateAccuracy {
+			return &c.Limit
+		}
+	}
+	return nil
+}
+
+// chartForm is what draws the wanted chart; nil for none.
+func (o historyOptions) chartForm() (func(io.Writer, view.Chart) error, error) {
+	switch ending := strings.ToLower(filepath.Ext(o.chart)); {
+	case o.chart == "":
+		return nil, nil
+	case ending == ".svg":
+		return render.ChartSVG, nil
+	case ending == ".png":
+		return render.ChartPNG, nil
+	}
+	return nil, trouble.New(trouble.Usage, "%s: a chart ends in .svg or .png", o.chart)
+}
+
+// filter tells which runs are listed.
+func (o historyOptions) filter() (func(view.Listed) bool, error) {
+	var since time.Time
+	if o.since != "" {
+		var err error
+		if since, err = time.Parse(time.DateOnly, o.since); err != nil {
+			return nil, trouble.New(trouble.Usage, "--since %q is no day; write it as 2031-06-30", o.since)
+		}
+	}
+	states := []string{string(run.Complete), string(run.Partial), string(run.Stopped), string(run.Running)}
+	if o.state != "" && !slices.Contains(states, o.state) {
+		return nil, trouble.New(trouble.Usage, "there is no state %q; %s", o.state, near.Hint(o.state, states))
+	}
+	return func(l view.Listed) bool {
+		return (o.translator == "" || l.Run.Translator == o.translator || versus.BaseName(l.Run.Translator) == o.translator) &&
+			(o.state == "" || string(l.Run.State) == o.state) && !l.Run.Started.Before(since)
+	}, nil
+}
+
+func newHistoryTidyCmd(a *app) *cobra.Command {
+	keep, dryRun := 10, false
+	cmd := &cobra.Command{
+		Use: "tidy", Short: "Remove old runs, but for the newest of each translator and those with a mark", Args: usage(cobra.NoArgs),
+		Long: "Keeps the newest runs of each translator (--keep), every run with a mark, and runs that are under way. --dry-run only lists what would\ngo. What is removed is gone: export it first where it may be needed (`tovrel history export`).",
+		RunE: func(*cobra.Command, []string) error {
+			if keep < 1 {
+				return trouble.New(trouble.Usage, "--keep must be at least 1")
+			}
+			_, store, err := a.openStore()
+			if err != nil {
+				return err
+			}
+			defer store.Close() //nolint:errcheck // what is removed is committed
+			all, err := store.List()
+			if err != nil {
+				return err
+			}
+			var gone []view.Listed
+			var ids []int
+			for _, l := range spareRuns(listedOf(all), keep) {
+				gone, ids = append(gone, l), append(ids, l.Run.ID)
+			}
+			if !dryRun && len(ids) > 0 {
+				if err := store.Remove(ids); err != nil {
+					return err
+				}
+			}
+			return a.show(view.RunsTidied(gone, len(all)-len(ids), dryRun))
+		},
+	}
+	cmd.Flags().IntVar(&keep, "keep", keep, "how many of the newest runs of each translator stay")
+	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "only list what would be removed")
+	return cmd
+}
+
+// spareRuns are the runs that nothing keeps, the oldest first.
+func spareRuns(all []view.Listed, keep int) []view.Listed {
+	newest := map[string]int{}
+	var spare []view.Listed
+	for i := len(all) - 1; i >= 0; i-- {
+		l := all[i]
+		newest[l.Run.Translator]++
+		if newest[l.Run.Translator] > keep && len(l.Marks) == 0 && l.Run.State != run.Running {
+			spare = append(spare, l)
+		}
+	}
+	slices.Reverse(spare)
+	return spare
 }
 
 func newHistoryExportCmd(a *app) *cobra.Command {

@@ -18,6 +18,7 @@ type record struct {
 	attempts []run.Attempt
 	table    func(digest string) (history.Stored, error)
 	file     string // that it was read from; "" for the history
+	isWhole  bool   // the attempts have their queries and evidence
 }
 
 // runSource finds runs by their names. The history is opened when it is first needed, so that a gate in CI can do with files alone.

@@ -28,6 +28,7 @@ type Streams struct {
 	Width    int  // of the terminal that Out is; 0 for a pipe
 	Terminal bool // Out is a terminal
 	Progress bool // Err is a terminal
+	Asks     bool // somebody can be asked
 	Unicode  bool // the terminal shows more than ASCII
 	NoColor  bool // NO_COLOR is set
 }
@@ -94,7 +95,7 @@ func newRootCmd(a *app) *cobra.Command {
 		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
 	})
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newMatchCmd(a), newHistoryCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a), newHistoryCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
 	return root
 }
 

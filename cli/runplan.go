@@ -2,6 +2,9 @@ package cli
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"runtime/debug"
@@ -11,6 +14,7 @@ import (
 	"tovrel/core/briefing"
 	"tovrel/core/run"
 	"tovrel/core/score"
+	"tovrel/core/source"
 	"tovrel/history"
 	"tovrel/runner"
 	"tovrel/trouble"
@@ -212,6 +216,7 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 		return run.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
 	}
 	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect, runner.Thread(t.Thread), t.Score
+	plan.Settings = settingsDigest(t)
 	plan.KeepReply = t.Kind != "recorded"
 	a.signals.graceful.Store(true)
 	defer a.signals.graceful.Store(false)
@@ -235,6 +240,15 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 		return r, attempts, stoppedEarly(r, len(attempts))
 	}
 	return r, attempts, trouble.As(trouble.Unreachable, err)
+}
+
+// settingsDigest digests what tovrel.yaml says of a translator. Secrets stand there by the names of their variables only.
+func settingsDigest(t *workspace.Translator) string {
+	plain := *t
+	plain.At = source.Position{}
+	body, _ := json.Marshal(plain) // plain fields always encode
+	sum := sha256.Sum256(body)
+	return hex.EncodeToString(sum[:8])
 }
 
 // resume goes on with a run that broke off.

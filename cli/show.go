@@ -17,16 +17,19 @@ import (
 )
 
 func newShowCmd(a *app) *cobra.Command {
-	return &cobra.Command{
+	rescored := false
+	cmd := &cobra.Command{
 		ValidArgsFunction: a.completeRuns,
 		Use:               "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
-		Long: "RUN is a number, latest, or a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before).",
-		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(args[0], args[1:]...) },
+		Long: "RUN is a number, a mark, latest, a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before), or the\npath of an exported run.",
+		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(rescored, args[0], args[1:]...) },
 	}
+	cmd.Flags().BoolVar(&rescored, "rescored", false, "as it was judged by the newest `tovrel rescore`")
+	return cmd
 }
 
 // showRun shows a run, or one of its questions where one is named.
-func (a *app) showRun(name string, question ...string) error {
+func (a *app) showRun(rescored bool, name string, question ...string) error {
 	source, err := a.runSource()
 	if err != nil {
 		return err
@@ -35,6 +38,11 @@ func (a *app) showRun(name string, question ...string) error {
 	r, err := source.whole(name)
 	if err != nil {
 		return err
+	}
+	if rescored {
+		if r.attempts, err = source.rescored(r); err != nil {
+			return err
+		}
 	}
 	if len(question) == 0 {
 		return a.show(view.Scoreboard(r.Run, r.attempts))
@@ -48,6 +56,17 @@ func (a *app) showRun(name string, question ...string) error {
 		return err
 	}
 	return a.show(view.Question(r.Run, chosen, tables, others))
+}
+
+// rescored are a run's attempts as they were judged last.
+func (s *runSource) rescored(r record) ([]run.Attempt, error) {
+	if r.file == "" {
+		_, attempts, has, err := s.store.LatestRescoring(r.ID)
+		if err != nil || has {
+			return attempts, err
+		}
+	}
+	return nil, trouble.New(trouble.Usage, "run %d was not judged again; do so with `tovrel rescore %d`", r.ID, r.ID)
 }
 
 // tables reads the tables of an attempt.

@@ -11,6 +11,7 @@ import (
 func System() Streams {
 	s := Streams{In: os.Stdin, Out: os.Stdout, Err: os.Stderr, NoColor: os.Getenv("NO_COLOR") != ""}
 	s.Terminal = term.IsTerminal(int(os.Stdout.Fd()))
+	s.Asks = term.IsTerminal(int(os.Stdin.Fd())) && term.IsTerminal(int(os.Stderr.Fd()))
 	s.Progress = term.IsTerminal(int(os.Stderr.Fd()))
 	if s.Terminal {
 		s.Width = 80

@@ -52,6 +52,7 @@ CREATE TABLE scored (
   light TEXT NOT NULL,
   PRIMARY KEY (scoring, place)
 ) STRICT;
+CREATE INDEX attempt_question ON attempt(run, question);
 CREATE INDEX scoring_run ON scoring(run, id);
 CREATE INDEX run_body_uid ON run(json_extract(body, '$.uid'));`,
 }

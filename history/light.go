@@ -90,21 +90,32 @@ func (s *Store) light(runID, scoring int) (attempts []run.Attempt, err error) {
 	return attempts, trouble.As(trouble.Unreachable, rows.Err())
 }
 
+// summed is the stored summary of a run, with the standing of each question.
+type summed struct {
+	Summary   run.Summary               `json:"summary"`
+	Standings map[string]score.Standing `json:"standings"`
+}
+
+func sum(r run.Run, attempts []run.Attempt) summed {
+	return summed{run.Summarise(r, attempts), run.Standings(attempts)}
+}
+
 // summarise makes the stored summary of a run.
 func (s *Store) summarise(r run.Run) (string, error) {
 	attempts, err := s.Light(r.ID)
 	if err != nil {
 		return "", err
 	}
-	body, err := json.Marshal(run.Summarise(r, attempts))
+	body, err := json.Marshal(sum(r, attempts))
 	return string(body), err
 }
 
-// Listed is a run with its summary and its marks.
+// Listed is a run with its summary, the standing of each question, and its marks.
 type Listed struct {
-	Run     run.Run
-	Summary run.Summary
-	Marks   []string
+	Run       run.Run
+	Summary   run.Summary
+	Standings map[string]score.Standing
+	Marks     []string
 }
 
 // List lists all runs, the oldest first.
@@ -124,7 +135,9 @@ func (s *Store) List() ([]Listed, error) {
 		id := l.Run.ID
 		err := json.Unmarshal([]byte(body), &l.Run)
 		if l.Run.ID = id; err == nil && summary != "" {
-			err = json.Unmarshal([]byte(summary), &l.Summary)
+			var kept summed
+			err = json.Unmarshal([]byte(summary), &kept)
+			l.Summary, l.Standings = kept.Summary, kept.Standings
 		}
 		if err != nil {
 			return nil, trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", id, err)
@@ -148,7 +161,8 @@ func (s *Store) List() ([]Listed, error) {
 		if err != nil {
 			return nil, err
 		}
-		l.Summary = run.Summarise(l.Run, attempts)
+		fresh := sum(l.Run, attempts)
+		l.Summary, l.Standings = fresh.Summary, fresh.Standings
 	}
 	return all, nil
 }

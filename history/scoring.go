@@ -161,6 +161,19 @@ func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
 	return attemptsOf(placed), err
 }
 
+// AttemptsAt reads a run's attempts at one question, with the causes that were found later.
+func (s *Store) AttemptsAt(runID int, question string) ([]run.Attempt, error) {
+	diagnosed, err := s.latest(runID, Diagnosis)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.db.Query("SELECT coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? AND a.question = ? ORDER BY a.place", diagnosed, runID, question)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collect[run.Attempt](rows)
+}
+
 func attemptsOf(placed []Placed) []run.Attempt {
 	attempts := make([]run.Attempt, len(placed))
 	for i, p := range placed {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"math"
 	"strings"
 
 	"tovrel/view"
@@ -37,10 +38,27 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 	case p.Grid != nil:
 		markdownGrid(b, *p.Grid)
 	case p.Gauge != nil:
-		fmt.Fprintf(b, "%s: %s (%s %s to %s)\n", p.Gauge.Name, view.Percent(p.Gauge.Value), p.Gauge.Note, view.Percent(p.Gauge.Low), view.Percent(p.Gauge.High))
+		markdownGauge(b, "", *p.Gauge)
+	case p.Gauges != nil:
+		for _, g := range p.Gauges {
+			markdownGauge(b, "- ", g)
+		}
+	case p.Trend != nil:
+		for i, v := range p.Trend.Values {
+			if i == 0 || !math.IsNaN(v) {
+				fmt.Fprintf(b, "- %s, %d: %s\n", p.Trend.Name, i+1, view.Percent(v))
+			}
+		}
 	case p.Bars != nil:
 		for _, bar := range p.Bars {
-			fmt.Fprintf(b, "- %s: %d (%s)\n", bar.Name, bar.Value, bar.Note)
+			line := fmt.Sprintf("- %s: %d", bar.Name, bar.Value)
+			if strings.HasPrefix(bar.Name, " ") {
+				line = fmt.Sprintf("  - %s: %d", strings.TrimSpace(bar.Name), bar.Value)
+			}
+			if bar.Note != "" {
+				line += " (" + bar.Note + ")"
+			}
+			b.WriteString(line + "\n")
 		}
 	case p.Code != nil:
 		fmt.Fprintf(b, "```%s\n%s\n```\n", p.Code.Language, strings.TrimRight(p.Code.Text, "\n"))
@@ -52,6 +70,10 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 		b.Truncate(b.Len() - 2)
 		b.WriteByte('\n')
 	}
+}
+
+func markdownGauge(b *bytes.Buffer, before string, g view.Gauge) {
+	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, g.Name, view.Percent(g.Value), g.Note, view.Percent(g.Low), view.Percent(g.High))
 }
 
 // markdownGrid writes a grid as a table; marks stand before verdicts and around differences as on a terminal.

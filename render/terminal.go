@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"math"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -25,7 +26,7 @@ var colours = map[view.Tone]string{
 }
 
 // plainer replaces what a terminal without UTF-8 cannot show.
-var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]", "–", "-", "\u2009", " ", "·", ".", "▁", "_", "▂", ".", "▃", "-", "▄", "=", "▅", "+", "▆", "*", "▇", "%")
+var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]", "–", "-", "\u2009", " ", "·", ".", "▁", "_", "▂", ".", "▃", "-", "▄", "=", "▅", "+", "▆", "*", "▇", "%", "→", "->", "≤", "<=", "≥", ">=")
 
 // printer writes one screen to a terminal or a pipe.
 type printer struct {
@@ -114,6 +115,10 @@ func (p *printer) part(part view.Part) {
 		p.grid(*part.Grid)
 	case part.Gauge != nil:
 		p.gauge(*part.Gauge)
+	case part.Gauges != nil:
+		p.gauges(part.Gauges)
+	case part.Trend != nil:
+		p.trend(*part.Trend)
 	case part.Bars != nil:
 		p.bars(part.Bars)
 	case part.Code != nil:
@@ -143,6 +148,43 @@ func (p *printer) gauge(g view.Gauge) {
 	}
 	scale[at(g.Low)], scale[at(g.High)], scale[at(g.Value)] = '├', '┤', '●'
 	fmt.Fprintf(&p.b, "%s  0 %% %s 100 %%  %s\n", g.Name, p.paint(view.Right, string(scale)), p.paint(view.Faint, g.Note))
+}
+
+// gauges draws shares under each other on one scale.
+func (p *printer) gauges(all []view.Gauge) {
+	name, note := 0, 0
+	for _, g := range all {
+		name, note = max(name, text.StringWidthWithoutEscSequences(g.Name)), max(note, text.StringWidthWithoutEscSequences(g.Note))
+	}
+	for _, g := range all {
+		g.Name += strings.Repeat(" ", name-text.StringWidthWithoutEscSequences(g.Name))
+		g.Note += strings.Repeat(" ", note-text.StringWidthWithoutEscSequences(g.Note))
+		p.gauge(g)
+	}
+}
+
+// levels are the heights of a trend's columns.
+var levels = []rune("▁▂▃▄▅▆▇█")
+
+// trend draws values over time as columns on a scale from 0 to 100 %.
+func (p *printer) trend(t view.Trend) {
+	values := t.Values
+	if room := p.Width - text.StringWidthWithoutEscSequences(t.Name) - 24; p.Width > 0 && len(values) > max(room, 8) {
+		values = values[len(values)-max(room, 8):]
+	}
+	var b strings.Builder
+	for _, v := range values {
+		if math.IsNaN(v) {
+			b.WriteRune('·')
+			continue
+		}
+		b.WriteRune(levels[min(len(levels)-1, max(0, int(v*float64(len(levels)))))])
+	}
+	note := ""
+	if t.Limit != nil {
+		note = fmt.Sprintf("limit %.0f %%", 100**t.Limit)
+	}
+	fmt.Fprintf(&p.b, "%s  %s  %s\n", t.Name, p.paint(view.Right, b.String()), p.paint(view.Faint, note))
 }
 
 func (p *printer) bars(bars []view.Bar) {

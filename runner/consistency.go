@@ -4,6 +4,7 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/run"
 	"tovrel/core/table"
+	"tovrel/core/wording"
 )
 
 // settle notes in a run what is known only when it ends: what the reference queries are made of, and how far attempts of a question
@@ -86,7 +87,7 @@ func (w *running) consistency(tasks []*task) (run.Consistency, error) {
 				return out, err
 			}
 			pairs := &out.Wordings
-			if Fold(x.wording) == Fold(y.wording) {
+			if wording.Fold(x.wording) == wording.Fold(y.wording) {
 				pairs = &out.Repeats
 			}
 			pairs.Of++

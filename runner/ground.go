@@ -8,6 +8,7 @@ import (
 
 	"tovrel/core/golden"
 	"tovrel/core/run"
+	"tovrel/core/wording"
 	"tovrel/workspace"
 )
 
@@ -34,9 +35,9 @@ func remember(r *run.Run, p Plan, all []*task) {
 func GroundOf(p Plan, c workspace.Chosen) run.Ground {
 	place := p.Places[c.Set.Dataset]
 	q := c.Question
-	said := []string{Fold(q.Text)}
+	said := []string{wording.Fold(q.Text)}
 	for before := q.After; before != nil; before = before.After {
-		said = append(said, Fold(before.Text))
+		said = append(said, wording.Fold(before.Text))
 	}
 	return run.Ground{
 		Question: digest(said), Expected: digest(acceptedOf(place, c)), Rules: digest(q.Rules.Over(c.Set.Rules.Over(p.Rules)).String()),

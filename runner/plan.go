@@ -3,15 +3,12 @@ package runner
 import (
 	"fmt"
 	"hash/fnv"
-	"strings"
 	"time"
-	"unicode"
-
-	"golang.org/x/text/unicode/norm"
 
 	"tovrel/core/golden"
 	"tovrel/core/match"
 	"tovrel/core/run"
+	"tovrel/core/wording"
 	"tovrel/translator"
 	"tovrel/workspace"
 )
@@ -67,21 +64,10 @@ type task struct {
 // Key tells attempts of a run apart: the question, the digest of its folded wording, the repeat.
 func Key(a run.Attempt) string { return key(a.Question, a.Wording, a.Repeat) }
 
-func key(question, wording string, repeat int) string {
+func key(question, text string, repeat int) string {
 	h := fnv.New64a()
-	_, _ = h.Write([]byte(Fold(wording))) // a hash takes everything
+	_, _ = h.Write([]byte(wording.Fold(text))) // a hash takes everything
 	return fmt.Sprintf("%s %x %d", question, h.Sum64(), repeat)
-}
-
-// Fold is a wording without case, punctuation and outer spaces, composed.
-func Fold(wording string) string {
-	letters := strings.Map(func(r rune) rune {
-		if unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.IsSymbol(r) {
-			return unicode.ToLower(r)
-		}
-		return ' '
-	}, norm.NFC.String(wording))
-	return strings.Join(strings.Fields(letters), " ")
 }
 
 // tasks lists the attempts of a plan: every question in its wordings, as often as it is repeated. A follow-up is asked in the

@@ -70,6 +70,15 @@ func depth(q *golden.Question) int {
 	return n
 }
 
+// NamesOf are a question's names, the present one first.
+func NamesOf(c workspace.Chosen) []string {
+	names := []string{c.Name()}
+	for _, old := range c.Question.Formerly {
+		names = append(names, c.Set.Name+"/"+old)
+	}
+	return names
+}
+
 // questionsByName finds questions by their names, present and earlier.
 func questionsByName(questions []workspace.Chosen) map[string]workspace.Chosen {
 	out := map[string]workspace.Chosen{}

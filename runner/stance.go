@@ -9,6 +9,7 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/run"
 	"tovrel/core/score"
+	"tovrel/core/wording"
 	"tovrel/translator"
 )
 
@@ -67,10 +68,10 @@ func (r *running) questionBack(_ context.Context, t *task, a run.Attempt, reply 
 
 // mentions tells whether a question back names one of the question's mentions, or a synonym that the briefing has for it.
 func (r *running) mentions(t *task, text string) bool {
-	said := " " + Fold(text) + " "
+	said := " " + wording.Fold(text) + " "
 	for _, mention := range t.chosen.Question.Mentions {
 		for _, word := range append([]string{mention}, t.place.synonyms(mention)...) {
-			if strings.Contains(said, " "+Fold(word)+" ") {
+			if strings.Contains(said, " "+wording.Fold(word)+" ") {
 				return true
 			}
 		}
@@ -88,7 +89,7 @@ func (p *Place) synonyms(name string) []string {
 		for _, c := range t.Columns {
 			names := append([]string{c.Name}, c.Synonyms...)
 			for _, n := range names {
-				if Fold(n) == Fold(name) {
+				if wording.Fold(n) == wording.Fold(name) {
 					all = append(all, names...)
 				}
 			}

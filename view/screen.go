@@ -15,16 +15,40 @@ type Screen struct {
 	Parts    []Part
 	Next     []string // what to do next, each with a command
 	Data     any      // the JSON form of the same thing
+	Cases    []Case   // the same thing as cases that pass or fail, for build servers; nil where it has none
 }
+
+// Case is one thing that passes or fails.
+type Case struct {
+	Suite, Name string
+	Outcome     CaseOutcome
+	Kind        string // of the failure: a fault's code
+	Message     string
+	Detail      string
+	Seconds     float64
+}
+
+// CaseOutcome is what became of a case.
+type CaseOutcome string
+
+// The outcomes of cases.
+const (
+	CasePassed  CaseOutcome = "passed"
+	CaseFailed  CaseOutcome = "failed"
+	CaseError   CaseOutcome = "error"
+	CaseSkipped CaseOutcome = "skipped"
+)
 
 // Part is one piece of a screen: exactly one of its forms is set.
 type Part struct {
-	Title string
-	Grid  *Grid
-	Gauge *Gauge
-	Bars  []Bar
-	Code  *Code
-	Lines []Text
+	Title  string
+	Grid   *Grid
+	Gauge  *Gauge
+	Gauges []Gauge // under each other on one scale
+	Bars   []Bar
+	Trend  *Trend
+	Code   *Code
+	Lines  []Text
 }
 
 // Text is a line with a tone; the mark of a verdict stands before it where one is set.
@@ -89,6 +113,13 @@ type Gauge struct {
 	Name             string
 	Value, Low, High float64
 	Note             string
+}
+
+// Trend is a value over time, drawn as a small line.
+type Trend struct {
+	Name   string
+	Values []float64 // from 0 to 1; NaN for none
+	Limit  *float64  // drawn as a line where there is one
 }
 
 // Bar is one bar of a sorted list.

@@ -54,9 +54,7 @@ func parse(text []byte) (*Workspace, source.Problems) {
 	c.limits(fields["limits"], &w.Limits)
 	c.datasets(fields["datasets"])
 	c.translators(fields["translators"])
-	if n := fields["gate"]; n != nil && len(c.Entries(n, "gate")) > 0 {
-		c.Report(n, "not-yet", "gate: conditions are not built yet", "leave it empty for now")
-	}
+	c.gate(fields["gate"])
 	if n := fields["history"]; n != nil {
 		if w.History = c.Text(n, "history"); strings.Contains(w.History, "://") {
 			c.Report(n, "not-yet", "history: a database is not built yet", "name a file for now")

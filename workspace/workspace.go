@@ -16,6 +16,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/value"
+	"tovrel/core/versus"
 	"tovrel/engine"
 	"tovrel/samplefile"
 	"tovrel/trouble"
@@ -32,6 +33,7 @@ type Workspace struct {
 	Rules       match.Rules
 	Run         RunSettings
 	Limits      engine.Limits
+	Gate        versus.Gate
 	History     string // path of the history
 
 	digests map[string]string // of files, by path, size and time of change

@@ -20,6 +20,7 @@ func Parse(file string, text []byte) (*Set, source.Problems) {
 		return p.set, p.problems
 	}
 	from := p.frontMatter()
+	p.set.bodyFrom = from
 	for _, b := range blocksOf(text, from) {
 		p.block(b)
 	}

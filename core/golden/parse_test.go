@@ -185,7 +185,8 @@ func TestReplaceTable(t *testing.T) {
 	text := strings.ReplaceAll(question("| a |\n|---|\n| 1 |\n\nA remark.  \n\n### Reading: x\n\n| b |\n|---|\n| 2 |\n"), "\n", "\r\n")
 	set, problems := golden.Parse("s.md", []byte(text))
 	require.Empty(t, problems)
-	got := set.ReplaceTable(&set.Questions[0].Answer, "| a |\n| - |\n| 9 |")
+	got, err := set.ReplaceTable(&set.Questions[0].Answer, "| a |\n| - |\n| 9 |")
+	require.NoError(t, err)
 	require.Equal(t, strings.Replace(text, "| a |\r\n|---|\r\n| 1 |", "| a |\r\n| - |\r\n| 9 |", 1), string(got))
 }
 

@@ -17,7 +17,8 @@ type Set struct {
 	Questions []*Question
 	Sound     bool // it was parsed without a defect
 
-	text []byte
+	text     []byte
+	bodyFrom int // offset behind the front matter
 }
 
 // Expect says what a translator should do with a question.
@@ -75,6 +76,8 @@ type Answer struct {
 	File    string   // as written; "" for none
 	FileAt  source.Position
 	Types   map[string]value.Kind
+
+	settingsAt int // line of the settings block's opening fence; 0 for none
 }
 
 // Empty tells whether nothing is expected.

@@ -26,6 +26,7 @@ func (p *parser) settings(b block) {
 		return
 	}
 	p.body.settings = true
+	p.body.answer.settingsAt = b.line
 	r, root := yamldoc.Read(p.set.File, p.set.text, []byte(b.text), b.line)
 	keys := readingKeys
 	if p.body.question != nil {
@@ -37,6 +38,9 @@ func (p *parser) settings(b block) {
 		a.File, a.FileAt = r.Text(n, "expected"), r.Position(n)
 	}
 	a.Types = ReadTypes(r, fields["types"])
+	if n := fields["accepted"]; n != nil {
+		r.Fields(n, "accepted", yamldoc.Keys{Known: []string{"run", "date", "by"}}) // for people; nothing rests on it
+	}
 	if q := p.body.question; q != nil {
 		readSettings(r, fields, &q.Settings)
 		q.Types = a.Types

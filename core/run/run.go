@@ -263,6 +263,19 @@ func (s *Summary) count(a Attempt) {
 	s.Cost += a.Cost
 }
 
+// Standings judges each question over its attempts.
+func Standings(attempts []Attempt) map[string]score.Standing {
+	verdicts := map[string][]score.Verdict{}
+	for _, a := range attempts {
+		verdicts[a.Question] = append(verdicts[a.Question], a.Verdict)
+	}
+	out := map[string]score.Standing{}
+	for name, all := range verdicts {
+		out[name] = score.StandingOf(all)
+	}
+	return out
+}
+
 // byQuestion gathers verdicts by question, in the order in which questions first occur.
 func byQuestion(r Run, attempts []Attempt) []score.Question {
 	index := map[string]int{}

@@ -10,14 +10,12 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"strings"
 	"time"
-
-	"golang.org/x/text/unicode/norm"
 
 	"tovrel/core/fault"
 	"tovrel/core/near"
 	"tovrel/core/source"
+	"tovrel/core/wording"
 	"tovrel/translator"
 )
 
@@ -118,7 +116,7 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 func fits(l line, r translator.Request) int {
 	n := 0
 	if l.Question != "" {
-		if Fold(l.Question) != Fold(r.Question) {
+		if wording.Fold(l.Question) != wording.Fold(r.Question) {
 			return -1
 		}
 		n++
@@ -136,9 +134,4 @@ func fits(l line, r translator.Request) int {
 		n++
 	}
 	return n
-}
-
-// Fold is how wordings are compared: composed, without case and with single spaces.
-func Fold(wording string) string {
-	return strings.Join(strings.Fields(strings.ToLower(norm.NFC.String(wording))), " ")
 }

@@ -1,0 +1,268 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"os"
+	"os/user"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/golden"
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/core/table"
+	"tovrel/engine"
+	"tovrel/runner"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+type acceptOptions struct {
+	replace bool
+	yes     bool
+	title   string
+	by      string
+}
+
+func newAcceptCmd(a *app) *cobra.Command {
+	var o acceptOptions
+	cmd := &cobra.Command{
+		Use: "accept RUN QUESTION", Short: "Make an answer another accepted reading, or the expected one", Args: usage(cobra.ExactArgs(2)), ValidArgsFunction: a.completeRuns,
+		Long: "Shows how the answer differs from what is expected, and asks before it writes (--yes where nobody can be asked). The answer becomes\nanother reading of the question; with --replace it becomes the expected answer. Nothing else of the golden set's file changes. Who\naccepted it, when and from which run is noted in the file.",
+		RunE: func(cmd *cobra.Command, args []string) error { return a.accept(cmd.Context(), o, args[0], args[1]) },
+	}
+	f := cmd.Flags()
+	f.BoolVar(&o.replace, "replace", false, "make it the expected answer, in place of the present one")
+	f.BoolVar(&o.yes, "yes", false, "write without asking")
+	f.StringVar(&o.title, "title", "", "title of the new reading: how the question is read")
+	f.StringVar(&o.by, "by", "", "who accepts it (default: the user)")
+	return cmd
+}
+
+func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string) error {
+	source, err := a.runSource()
+	if err != nil {
+		return err
+	}
+	defer source.close()
+	r, err := source.whole(runName)
+	if err != nil {
+		return err
+	}
+	at, _, err := ofQuestion(r.attempts, name)
+	if err != nil {
+		return err
+	}
+	switch {
+	case at.Verdict == score.Right:
+		a.say("The answer is right already; there is nothing to accept.")
+		return nil
+	case at.Answer == "":
+		return trouble.New(trouble.Usage, "the attempt at %s is %s and gave no answer table; there is nothing to accept", at.Question, at.Verdict)
+	}
+	c, err := a.chosenNow(source.w, at.Question)
+	if err != nil {
+		return err
+	}
+	change, err := a.acceptance(ctx, source.w, r, at, c, o)
+	if err != nil {
+		return err
+	}
+	tables, err := r.tables(at)
+	if err != nil {
+		return err
+	}
+	if err := a.show(view.Acceptance(view.Question(r.Run, at, tables, nil), change.shown(c))); err != nil {
+		return err
+	}
+	if ok, err := a.confirmed(o.yes, "Write this to "+c.Set.File+"?"); err != nil || !ok {
+		return err
+	}
+	if err := change.write(source.w, c.Set); err != nil {
+		return err
+	}
+	a.say("Wrote %s. Score the run again with `tovrel rescore %s`.", c.Set.File, runName)
+	return nil
+}
+
+// chosenNow finds a question in the golden sets of today, by its present or an earlier name.
+func (a *app) chosenNow(w *workspace.Workspace, name string) (workspace.Chosen, error) {
+	all, err := a.questions(w, run.Options{})
+	if err != nil {
+		return workspace.Chosen{}, err
+	}
+	for _, c := range all {
+		for _, known := range runner.NamesOf(c) {
+			if known == name {
+				return c, nil
+			}
+		}
+	}
+	return workspace.Chosen{}, trouble.New(trouble.Usage, "the golden sets have no question %s any more; if it was renamed, name it under formerly:", name)
+}
+
+// acceptance is what accepting an answer writes.
+type acceptance struct {
+	answered golden.Answered
+	title    string // of the reading; "" where the answer is replaced
+	text     []byte // of the whole document
+	rows     *table.Table
+	file     string // of a large answer, beside the set; "" for none
+}
+
+// fitsTable is up to how many rows an answer stands in the document itself.
+const fitsTable = 40
+
+// acceptance computes the answer on the present data and writes it into a copy of the document.
+func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r record, at run.Attempt, c workspace.Chosen, o acceptOptions) (acceptance, error) {
+	by := o.by
+	if by == "" {
+		by = userName()
+	}
+	out := acceptance{answered: golden.Answered{Query: at.Query, Accepted: fmt.Sprintf("{run: %d, date: %s, by: %q}", r.ID, time.Now().Format(time.DateOnly), by)}}
+	var err error
+	if out.rows, err = a.answerNow(ctx, w, r, at, c); err != nil {
+		return out, err
+	}
+	if out.rows.Rows() > fitsTable {
+		out.file = filepath.ToSlash(filepath.Join("answers", fmt.Sprintf("%s-run%d.csv", c.Question.ID, r.ID)))
+		out.answered.File = out.file
+	} else if out.answered.Table, err = golden.FormatTable(out.rows); err != nil {
+		return out, trouble.New(trouble.Usage, "%s: %w", at.Question, err)
+	}
+	if o.replace {
+		out.text, err = c.Set.ReplaceAnswer(c.Question, out.answered)
+	} else {
+		out.title = readingTitle(c.Question, o.title, r.Translator)
+		out.text, err = c.Set.AddReading(c.Question, out.title, out.answered)
+	}
+	if err != nil {
+		return out, trouble.New(trouble.Usage, "%s cannot take the answer: %w", c.Set.File, err)
+	}
+	return out, nil
+}
+
+// answerNow is the answer on the data of today: that of its query, else the table that came.
+func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r record, at run.Attempt, c workspace.Chosen) (*table.Table, error) {
+	if at.Query == "" {
+		stored, err := r.table(at.Answer)
+		return stored.Table, err
+	}
+	d, err := w.Dataset(c.Set.Dataset)
+	if err != nil {
+		return nil, err
+	}
+	frozen, err := a.freeze(ctx, w, d)
+	if err != nil {
+		return nil, err
+	}
+	pool := a.pool(frozen, d.Limits, 1)
+	defer pool.Close()
+	result, err := pool.Query(ctx, engine.Request{SQL: at.Query})
+	if err != nil {
+		return nil, trouble.As(trouble.Usage, runner.Placed(at.Query, err))
+	}
+	if frozen.Fingerprint != r.Datasets[c.Set.Dataset] {
+		a.say("The data of %s has moved since the run; this is the answer on the data of today.", c.Set.Dataset)
+	}
+	return result.Table, nil
+}
+
+func userName() string {
+	if u, err := user.Current(); err == nil {
+		if u.Name != "" {
+			return u.Name
+		}
+		return u.Username
+	}
+	return "unknown"
+}
+
+// readingTitle is a title that no other reading of the question has.
+func readingTitle(q *golden.Question, wanted, translator string) string {
+	if wanted == "" {
+		wanted = "as " + translator + " answered"
+	}
+	used := map[string]bool{}
+	for _, r := range q.Readings {
+		used[r.Title] = true
+	}
+	title := wanted
+	for n := 2; used[title]; n++ {
+		title = fmt.Sprintf("%s, %d", wanted, n)
+	}
+	return title
+}
+
+// shown says what is written where.
+func (c acceptance) shown(chosen workspace.Chosen) view.AcceptForm {
+	form := view.AcceptForm{Question: chosen.Name(), File: chosen.Set.File, Reading: c.title, Replaced: c.title == "", Query: c.answered.Query, Table: c.rows, Accepted: c.answered.Accepted}
+	if c.file != "" {
+		form.AnswerFile = c.file
+	}
+	return form
+}
+
+// write writes the document, and a large answer beside it first. A document that changed meanwhile is left alone.
+func (c acceptance) write(w *workspace.Workspace, set *golden.Set) error {
+	if c.file != "" {
+		path := w.ExpectedPath(set, golden.Answer{File: c.file})
+		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+			return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
+		}
+		if err := writeFile(path, func(f io.Writer) error { return writeTable(f, c.rows) }); err != nil {
+			return err
+		}
+	}
+	return w.WriteSet(set, c.text)
+}
+
+// writeTable writes an answer as CSV, at full precision, in the words that golden tables have for nulls.
+func writeTable(w io.Writer, t *table.Table) error {
+	c := csv.NewWriter(w)
+	names := make([]string, len(t.Columns))
+	for i, column := range t.Columns {
+		names[i] = column.Name
+	}
+	records := [][]string{names}
+	for row := range t.Rows() {
+		record := make([]string, len(t.Columns))
+		for i, column := range t.Columns {
+			record[i] = "NULL"
+			if v := column.Value(row); !v.IsNull() {
+				record[i] = v.String()
+			}
+		}
+		records = append(records, record)
+	}
+	return c.WriteAll(records)
+}
+
+// confirmed asks before something is written. Where nobody can be asked, it takes --yes.
+func (a *app) confirmed(yes bool, question string) (bool, error) {
+	if yes {
+		return true, nil
+	}
+	if !a.Asks {
+		return false, trouble.New(trouble.Usage, "nothing was written: nobody can be asked here; say --yes to write")
+	}
+	fmt.Fprintf(a.Err, "%s [y/N] ", question)
+	line, err := bufio.NewReader(a.In).ReadString('\n')
+	if err != nil && line == "" {
+		return false, nil
+	}
+	switch strings.ToLower(strings.TrimSpace(line)) {
+	case "y", "yes":
+		return true, nil
+	}
+	a.say("Nothing was written.")
+	return false, nil
+}

@@ -1,0 +1,112 @@
+package cli
+
+import (
+	"context"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/versus"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+type gateOptions struct {
+	against string
+	out     []string
+	seed    uint64
+}
+
+func newGateCmd(a *app) *cobra.Command {
+	var o gateOptions
+	cmd := &cobra.Command{
+		Use: "gate RUN [--against RUN]", Short: "Tell whether a run meets the conditions of gate: in tovrel.yaml", Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
+		Long: "Exits 0 when the gate is passed and 1 when it is not. --against names a run, a mark, or the path of an exported run, such as one that\nis kept under version control in baselines/. Without conditions in tovrel.yaml, --against alone allows no regressions and nothing\nunscored. -o writes the same judgement to files as well, by their endings: .json, .md, .xml (JUnit), .csv, .xlsx.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			screen, passed, err := a.gate(cmd.Context(), o, args[0])
+			if err != nil {
+				return err
+			}
+			for _, path := range o.out {
+				if err := a.writeReport(path, screen); err != nil {
+					return err
+				}
+			}
+			if err := a.show(screen); err != nil {
+				return err
+			}
+			if !passed {
+				return trouble.ErrFound
+			}
+			return nil
+		},
+	}
+	f := cmd.Flags()
+	f.StringVar(&o.against, "against", "", "the run to compare with: a number, a mark, a translator, or an exported file")
+	f.StringArrayVarP(&o.out, "file", "o", nil, "also write the judgement to this file; repeatable")
+	f.Uint64Var(&o.seed, "seed", defaultSeed, "start of the random draws")
+	_ = cmd.RegisterFlagCompletionFunc("against", a.completeRuns)
+	return cmd
+}
+
+func (a *app) gate(_ context.Context, o gateOptions, name string) (view.Screen, bool, error) {
+	source, err := a.runSource()
+	if err != nil {
+		return view.Screen{}, false, err
+	}
+	defer source.close()
+	gate, err := gateOf(source.w, o.against)
+	if err != nil {
+		return view.Screen{}, false, err
+	}
+	r, err := source.light(name)
+	if err != nil {
+		return view.Screen{}, false, err
+	}
+	in := versus.GateInput{Side: versus.Side{Run: r.Run, Attempts: r.attempts}}
+	if o.against != "" {
+		other, err := source.light(o.against)
+		if err != nil {
+			return view.Screen{}, false, baseline(err, o.against)
+		}
+		c := versus.Compare(versus.Side{Run: other.Run, Attempts: other.attempts}, in.Side, seeded(o.seed))
+		in.Comparison = &c
+	}
+	passed, judged, err := gate.Judge(in)
+	if err != nil {
+		return view.Screen{}, false, trouble.New(trouble.Usage, "gate: %w", err)
+	}
+	return view.Gate(r.Run, o.against, passed, judged), passed, nil
+}
+
+// gateOf is the workspace's gate; with a run to compare with and no conditions, nothing may regress and nothing be unscored.
+func gateOf(w *workspace.Workspace, against string) (versus.Gate, error) {
+	g := w.Gate
+	if len(g.Conditions) == 0 {
+		if against == "" {
+			return g, trouble.New(trouble.Usage, "the gate has no conditions; add some under gate: in tovrel.yaml, such as accuracy: {at-least: 0.9}, or compare with --against RUN")
+		}
+		g.Conditions = []versus.Condition{{Name: versus.GateRegressions}}
+	}
+	if against == "" && g.NeedsOther() {
+		return g, trouble.New(trouble.Usage, "the gate has conditions on a comparison (drop, regressions or unstable); name the run to compare with, as in --against baseline or --against baselines/main.jsonl")
+	}
+	for _, c := range g.Conditions {
+		if c.Name == versus.GateUnscored {
+			return g, nil
+		}
+	}
+	g.Conditions = append(append([]versus.Condition(nil), g.Conditions...), versus.Condition{Name: versus.GateUnscored})
+	return g, nil
+}
+
+// baseline says how to get what a gate compares with.
+func baseline(err error, name string) error {
+	if isFile(name) {
+		if _, missing := os.Stat(name); missing != nil {
+			return trouble.New(trouble.Usage, "the baseline %s is missing; write it with `tovrel history export RUN -o %s` and keep it under version control", name, name)
+		}
+	}
+	return err
+}

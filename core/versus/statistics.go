@@ -1,0 +1,149 @@
+package versus
+
+import (
+	"math"
+	"sort"
+
+	"gonum.org/v1/gonum/stat/distuv"
+)
+
+// Random draws whole numbers below n. It is *rand.Rand, with a seed that is printed.
+type Random interface{ IntN(n int) int }
+
+// Level is the level of significance of every test.
+const Level = 0.05
+
+// Exact is the two-sided p-value of the exact paired test: of the pairs that differ, so many improved and so many regressed, each as
+// likely as the other if nothing changed. Twice the smaller tail of the binomial distribution, at most 1.
+//
+// Source: McNemar, Note on the sampling error of the difference between correlated proportions or percentages, 1947, in its exact
+// binomial form.
+func Exact(improved, regressed int) float64 {
+	n := improved + regressed
+	if n == 0 {
+		return 1
+	}
+	return math.Min(1, 2*binomial(n, min(improved, regressed), 0.5))
+}
+
+// binomial is the probability of at most k of n.
+func binomial(n, k int, p float64) float64 {
+	switch {
+	case k < 0:
+		return 0
+	case k >= n:
+		return 1
+	}
+	return distuv.Binomial{N: float64(n), P: p}.CDF(float64(k))
+}
+
+// permutations is how many sign changes a permutation test draws where it cannot try all.
+const permutations = 20_000
+
+// Permutation is the two-sided p-value of the paired permutation test: how often a difference as large as the observed one arises when
+// each question's difference takes either sign. All sign changes are tried where there are few, else random ones are drawn, and the
+// observed one counts among them. Attempts of one question stay together: they are not independent.
+//
+// Source: Fisher, The design of experiments, 1935, section 21; the count of the observed one: Phipson and Smyth, Permutation p-values
+// should never be zero, 2010.
+func Permutation(differences []float64, random Random) float64 {
+	var moved []float64
+	observed := 0.0
+	for _, d := range differences {
+		if d != 0 {
+			moved = append(moved, d)
+			observed += d
+		}
+	}
+	const few = 14
+	limit := math.Abs(observed) - 1e-9
+	if len(moved) <= few {
+		hits := 0
+		for signs := range 1 << len(moved) {
+			sum := 0.0
+			for i, d := range moved {
+				if signs>>i&1 == 1 {
+					d = -d
+				}
+				sum += d
+			}
+			if math.Abs(sum) >= limit {
+				hits++
+			}
+		}
+		return float64(hits) / float64(int(1)<<len(moved))
+	}
+	hits := 1
+	for range permutations {
+		sum := 0.0
+		bits, left := 0, 0
+		for _, d := range moved {
+			if left == 0 {
+				bits, left = random.IntN(1<<30), 30
+			}
+			if bits&1 == 1 {
+				d = -d
+			}
+			bits, left = bits>>1, left-1
+			sum += d
+		}
+		if math.Abs(sum) >= limit {
+			hits++
+		}
+	}
+	return float64(hits) / float64(permutations+1)
+}
+
+// Bootstrap is the 95 % interval of a weighted mean over questions: the percentiles of the means of resampled questions. Resampling
+// questions, not attempts, keeps what belongs together.
+//
+// Source: Efron, Bootstrap methods: another look at the jackknife, 1979; the percentile form.
+func Bootstrap(values, weights []float64, random Random) [2]float64 {
+	n := len(values)
+	if n == 0 {
+		return [2]float64{}
+	}
+	resamples := min(10_000, max(1000, 20_000_000/n))
+	means := make([]float64, resamples)
+	for i := range means {
+		sum, weight := 0.0, 0.0
+		for range n {
+			at := random.IntN(n)
+			sum += values[at] * weights[at]
+			weight += weights[at]
+		}
+		if weight > 0 {
+			means[i] = sum / weight
+		}
+	}
+	sort.Float64s(means)
+	return [2]float64{quantile(means, 0.025), quantile(means, 0.975)}
+}
+
+// quantile of sorted values, between neighbours where it falls between.
+func quantile(sorted []float64, share float64) float64 {
+	at := share * float64(len(sorted)-1)
+	low := int(at)
+	if low+1 >= len(sorted) {
+		return sorted[len(sorted)-1]
+	}
+	return sorted[low] + (at-float64(low))*(sorted[low+1]-sorted[low])
+}
+
+// Holm corrects p-values for their number, so that the chance of any false finding stays at the level.
+//
+// Source: Holm, A simple sequentially rejective multiple test procedure, 1979.
+func Holm(values []float64) []float64 {
+	order := make([]int, len(values))
+	for i := range order {
+		order[i] = i
+	}
+	sort.SliceStable(order, func(i, j int) bool { return values[order[i]] < values[order[j]] })
+	out := make([]float64, len(values))
+	most := 0.0
+	for rank, i := range order {
+		most = math.Max(most, math.Min(1, values[i]*float64(len(values)-rank)))
+		out[i] = most
+	}
+	return out
+}

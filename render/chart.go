@@ -1,0 +1,163 @@
+package render
+
+import (
+	"bytes"
+	"encoding/xml"
+	"fmt"
+	"image/color"
+	"io"
+	"math"
+
+	"gonum.org/v1/plot"
+	"gonum.org/v1/plot/plotter"
+	"gonum.org/v1/plot/vg"
+	"gonum.org/v1/plot/vg/draw"
+	"gonum.org/v1/plot/vg/vgimg"
+	"gonum.org/v1/plot/vg/vgsvg"
+
+	"tovrel/view"
+)
+
+// chartColours are of the Okabe-Ito palette; lines are told apart by their marks as well.
+var chartColours = []color.RGBA{{0, 114, 178, 255}, {213, 94, 0, 255}, {0, 158, 115, 255}, {204, 121, 167, 255}, {230, 159, 0, 255}, {86, 180, 233, 255}}
+
+var chartGlyphs = []draw.GlyphDrawer{draw.CircleGlyph{}, draw.SquareGlyph{}, draw.TriangleGlyph{}, draw.PyramidGlyph{}, draw.RingGlyph{}, draw.CrossGlyph{}}
+
+const chartWidth, chartHeight = 24 * vg.Centimeter, 12 * vg.Centimeter
+
+// ChartSVG draws a history as SVG, with its text alternative inside.
+func ChartSVG(w io.Writer, c view.Chart) error {
+	p, err := drawn(c)
+	if err != nil {
+		return err
+	}
+	canvas := vgsvg.New(chartWidth, chartHeight)
+	p.Draw(draw.New(canvas))
+	var b bytes.Buffer
+	if _, err := canvas.WriteTo(&b); err != nil {
+		return err
+	}
+	var title, words bytes.Buffer
+	if err := xml.EscapeText(&title, []byte(c.Title)); err != nil {
+		return err
+	}
+	if err := xml.EscapeText(&words, []byte(printable(c.Words))); err != nil {
+		return err
+	}
+	head := bytes.Index(b.Bytes(), []byte("<svg"))
+	end := head + bytes.IndexByte(b.Bytes()[max(head, 0):], '>') + 1
+	if head < 0 || end <= head {
+		return fmt.Errorf("the chart cannot be written as SVG")
+	}
+	out := bytes.Join([][]byte{b.Bytes()[:end], []byte("\n<title>"), title.Bytes(), []byte("</title>\n<desc>"), words.Bytes(), []byte("</desc>\n"), b.Bytes()[end:]}, nil)
+	_, err = w.Write(out)
+	return err
+}
+
+// ChartPNG draws a history as PNG.
+func ChartPNG(w io.Writer, c view.Chart) error {
+	p, err := drawn(c)
+	if err != nil {
+		return err
+	}
+	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(chartWidth, chartHeight), vgimg.UseDPI(110))}
+	p.Draw(draw.New(canvas))
+	_, err = canvas.WriteTo(w)
+	return err
+}
+
+func drawn(c view.Chart) (*plot.Plot, error) {
+	p := plot.New()
+	p.Title.Text, p.Title.Padding = c.Title, vg.Points(8)
+	p.X.Label.Text, p.Y.Label.Text = "run number", "accuracy, % (bars: 95 % interval)"
+	p.Y.Min, p.Y.Max = 0, 100
+	p.X.Tick.Marker = wholeTicks{}
+	p.Y.Tick.Marker = percentTicks{}
+	p.Legend.Top, p.Legend.Left = false, false
+	p.Legend.Padding = vg.Points(3)
+	grid := plotter.NewGrid()
+	grid.Vertical.Width, grid.Horizontal.Color = 0, color.Gray{230}
+	p.Add(grid)
+	least, most := math.Inf(1), math.Inf(-1)
+	for i, line := range c.Lines {
+		if err := addLine(p, i, line); err != nil {
+			return nil, err
+		}
+		for _, run := range line.Runs {
+			least, most = math.Min(least, float64(run)), math.Max(most, float64(run))
+		}
+	}
+	if c.Limit != nil && !math.IsInf(least, 0) {
+		if err := addLimit(p, *c.Limit, least, most); err != nil {
+			return nil, err
+		}
+	}
+	if !math.IsInf(least, 0) {
+		p.X.Min, p.X.Max = least-0.5, most+0.5
+	}
+	return p, nil
+}
+
+// points are a line's values with their intervals, in percent.
+type points struct{ line view.Line }
+
+func (p points) Len() int                    { return len(p.line.Values) }
+func (p points) XY(i int) (float64, float64) { return float64(p.line.Runs[i]), 100 * p.line.Values[i] }
+func (p points) YError(i int) (float64, float64) {
+	return 100 * (p.line.Values[i] - p.line.Low[i]), 100 * (p.line.High[i] - p.line.Values[i])
+}
+
+func addLine(p *plot.Plot, i int, line view.Line) error {
+	colour := chartColours[i%len(chartColours)]
+	l, s, err := plotter.NewLinePoints(points{line})
+	if err != nil {
+		return err
+	}
+	bars, err := plotter.NewYErrorBars(points{line})
+	if err != nil {
+		return err
+	}
+	l.Color, l.Width = colour, vg.Points(1.5)
+	s.Color, s.Shape, s.Radius = colour, chartGlyphs[i%len(chartGlyphs)], vg.Points(3.5)
+	bars.Color, bars.CapWidth = colour, vg.Points(6)
+	p.Add(bars, l, s)
+	p.Legend.Add(printable(line.Name), l, s)
+	return nil
+}
+
+func addLimit(p *plot.Plot, limit, from, to float64) error {
+	l, err := plotter.NewLine(plotter.XYs{{X: from - 0.5, Y: 100 * limit}, {X: to + 0.5, Y: 100 * limit}})
+	if err != nil {
+		return err
+	}
+	l.Dashes = []vg.Length{vg.Points(5), vg.Points(3)}
+	l.Color = color.Gray{90}
+	p.Add(l)
+	p.Legend.Add("the gate's limit", l)
+	return nil
+}
+
+// wholeTicks are at whole numbers: there is no run between two.
+type wholeTicks struct{}
+
+// Ticks places the ticks.
+func (wholeTicks) Ticks(low, high float64) []plot.Tick {
+	step := math.Max(1, math.Ceil((high-low)/12))
+	var out []plot.Tick
+	for x := math.Ceil(low); x <= high; x += step {
+		out = append(out, plot.Tick{Value: x, Label: fmt.Sprintf("%.0f", x)})
+	}
+	return out
+}
+
+// percentTicks are every twenty percent.
+type percentTicks struct{}
+
+// Ticks places the ticks.
+func (percentTicks) Ticks(_, _ float64) []plot.Tick {
+	var out []plot.Tick
+	for y := 0.0; y <= 100; y += 20 {
+		out = append(out, plot.Tick{Value: y, Label: fmt.Sprintf("%.0f", y)})
+	}
+	return out
+}

@@ -1,0 +1,184 @@
+package render
+
+import (
+	"encoding/csv"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+
+	"tovrel/view"
+)
+
+// harmless keeps a text from being taken for a formula by a spreadsheet: one that would start one gets an apostrophe before it.
+func harmless(s string) string {
+	if s == "" || !strings.ContainsAny(s[:1], "=+-@\t\r\n|") {
+		return s
+	}
+	if _, err := strconv.ParseFloat(s, 64); err == nil {
+		return s // a number
+	}
+	return "'" + s
+}
+
+// SafeCSV writes the main grid of a screen for spreadsheets: nothing in it is taken for a formula.
+func SafeCSV(w io.Writer, s view.Screen) error {
+	c := csv.NewWriter(w)
+	for _, p := range s.Parts {
+		if p.Grid == nil || !p.Grid.Main {
+			continue
+		}
+		var records [][]string
+		var header []string
+		for _, column := range p.Grid.Columns {
+			header = append(header, column.Name)
+		}
+		records = append(records, header)
+		for _, row := range p.Grid.Rows {
+			var record []string
+			for _, cell := range row {
+				record = append(record, harmless(cell.Text))
+			}
+			records = append(records, record)
+		}
+		if err := c.WriteAll(records); err != nil {
+			return err
+		}
+	}
+	c.Flush()
+	return c.Error()
+}
+
+// longestSheetName is what spreadsheets allow.
+const longestSheetName = 31
+
+// Workbook writes a screen as a spreadsheet: its lines on the first sheet, each grid on one of its own.
+func Workbook(w io.Writer, s view.Screen) (err error) {
+	book := excelize.NewFile()
+	defer book.Close() //nolint:errcheck // nothing is left on disk
+	bold, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "999999"}}})
+	if err != nil {
+		return err
+	}
+	const first = "Summary"
+	if err := book.SetSheetName("Sheet1", first); err != nil {
+		return err
+	}
+	if err := summarySheet(book, first, s); err != nil {
+		return err
+	}
+	used := map[string]bool{strings.ToLower(first): true}
+	for _, p := range s.Parts {
+		if p.Grid == nil || len(p.Grid.Rows) == 0 {
+			continue
+		}
+		title := p.Title
+		if title == "" && p.Grid.Machine {
+			title = "Data"
+		}
+		if err := gridSheet(book, sheetName(title, used), *p.Grid, bold); err != nil {
+			return err
+		}
+	}
+	return book.Write(w)
+}
+
+func summarySheet(book *excelize.File, sheet string, s view.Screen) error {
+	row := 1
+	line := func(text string) error {
+		at, err := excelize.CoordinatesToCellName(1, row)
+		row++
+		if err != nil {
+			return err
+		}
+		return book.SetCellStr(sheet, at, harmless(text))
+	}
+	for _, t := range s.Headline {
+		if err := line(t.Text); err != nil {
+			return err
+		}
+	}
+	for _, p := range s.Parts {
+		for _, t := range p.Lines {
+			if err := line(t.Text); err != nil {
+				return err
+			}
+		}
+	}
+	return book.SetColWidth(sheet, "A", "A", 120)
+}
+
+// sheetName is a part's title as far as a sheet can have it, and no other sheet has.
+func sheetName(title string, used map[string]bool) string {
+	name := strings.TrimSpace(strings.Map(func(r rune) rune {
+		if strings.ContainsRune(`:\/?*[]'`, r) {
+			return ' '
+		}
+		return r
+	}, title))
+	if name == "" {
+		name = "Table"
+	}
+	short := func(room int) string {
+		runes := []rune(name)
+		return strings.TrimSpace(string(runes[:min(len(runes), room)]))
+	}
+	out := short(longestSheetName)
+	for n := 2; used[strings.ToLower(out)]; n++ {
+		suffix := fmt.Sprintf(" %d", n)
+		out = short(longestSheetName-len(suffix)) + suffix
+	}
+	used[strings.ToLower(out)] = true
+	return out
+}
+
+func gridSheet(book *excelize.File, sheet string, g view.Grid, header int) error {
+	if _, err := book.NewSheet(sheet); err != nil {
+		return err
+	}
+	for column, c := range g.Columns {
+		at, err := excelize.CoordinatesToCellName(column+1, 1)
+		if err != nil {
+			return err
+		}
+		if err := book.SetCellStr(sheet, at, harmless(c.Name)); err != nil {
+			return err
+		}
+		if err := book.SetCellStyle(sheet, at, at, header); err != nil {
+			return err
+		}
+		for row, cells := range g.Rows {
+			at, err := excelize.CoordinatesToCellName(column+1, row+2)
+			if err != nil {
+				return err
+			}
+			if err := setCell(book, sheet, at, cells[column], c.Right); err != nil {
+				return err
+			}
+		}
+		name, _ := excelize.ColumnNumberToName(column + 1) // a sheet's columns have names
+		if err := book.SetColWidth(sheet, name, name, width(g, column)); err != nil {
+			return err
+		}
+	}
+	return book.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
+}
+
+// setCell writes numbers as numbers and all else as text.
+func setCell(book *excelize.File, sheet, at string, c view.Cell, right bool) error {
+	if f, err := strconv.ParseFloat(c.Text, 64); right && err == nil {
+		return book.SetCellFloat(sheet, at, f, -1, 64)
+	}
+	return book.SetCellStr(sheet, at, harmless(c.Text))
+}
+
+// width of a column: that of its longest cell, within reason.
+func width(g view.Grid, column int) float64 {
+	most := len(g.Columns[column].Name)
+	for _, row := range g.Rows {
+		most = max(most, len([]rune(row[column].Text)))
+	}
+	return float64(min(80, most+2))
+}

@@ -1,0 +1,443 @@
+package view
+
+import (
+	"fmt"
+	"strings"
+
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/core/versus"
+)
+
+// compareForm is the JSON form of a comparison of two runs.
+type compareForm struct {
+	Runs               []run.Summary        `json:"runs"`
+	LikeForLike        int                  `json:"like_for_like"`
+	Improved           []string             `json:"improved"`
+	Regressed          []string             `json:"regressed"`
+	Unstable           []string             `json:"unstable"`
+	MovedGround        []versus.Moved       `json:"moved_ground"`
+	Accuracies         [2]float64           `json:"accuracies"` // like for like
+	Difference         float64              `json:"difference"`
+	Interval           [2]float64           `json:"interval"`
+	PlainDifference    *float64             `json:"plain_difference"` // of the runs' own accuracies
+	PValue             float64              `json:"p_value"`
+	Test               string               `json:"test"`
+	Outcome            versus.Outcome       `json:"outcome"`
+	SmallestDetectable float64              `json:"smallest_detectable"`
+	Seed               uint64               `json:"seed"`
+	Flips              []flipForm           `json:"flips"`
+	Faults             []versus.FaultChange `json:"faults"`
+	Groups             []versus.Group       `json:"groups"`
+	OnlyBefore         []string             `json:"only_before"`
+	OnlyAfter          []string             `json:"only_after"`
+	KnownWrong         []string             `json:"known_wrong"`
+	KnownWrongSolid    []string             `json:"known_wrong_solid"`
+	Warnings           []string             `json:"warnings"`
+	Planning           *Planning            `json:"planning,omitempty"`
+}
+
+// flipForm is a question that changed, with the attempts that show it.
+type flipForm struct {
+	Question string          `json:"question"`
+	Kind     versus.FlipKind `json:"kind"`
+	Was      score.Standing  `json:"was"`
+	Is       score.Standing  `json:"is"`
+	Reason   string          `json:"reason"`
+	Before   Attempt         `json:"before"`
+	After    Attempt         `json:"after"`
+}
+
+// Planning says how much a wanted change needs.
+type Planning struct {
+	Difference float64 `json:"difference"`
+	Questions  int     `json:"questions"` // 0 where a million are too few
+	Repeats    int     `json:"repeats"`   // of the present questions; 0 where no number does
+	Have       int     `json:"have"`      // questions that are like for like
+}
+
+// CompareOptions say how a comparison is shown.
+type CompareOptions struct {
+	Seed     uint64
+	Queries  bool // both queries of each question that changed
+	Planning *Planning
+}
+
+// Compare shows two runs against each other.
+func Compare(c versus.Comparison, o CompareOptions) Screen {
+	screen := Screen{Headline: compareHeadline(c), Data: compareFormOf(c, o), Cases: compareCases(c)}
+	screen.Parts = append(screen.Parts, Part{Gauges: []Gauge{gaugeOf(c.Before), gaugeOf(c.After)}}, Part{Title: "Side by side", Grid: sideGrid([]run.Summary{c.Before, c.After})})
+	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Improved, versus.Unstable} {
+		screen.Parts = append(screen.Parts, flipParts(c, kind, o.Queries)...)
+	}
+	if len(c.Moved) > 0 {
+		g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "what moved"}}}
+		for _, m := range c.Moved {
+			g.Rows = append(g.Rows, []Cell{text(m.Question), text(strings.Join(m.Changed, ", "))})
+		}
+		screen.Parts = append(screen.Parts, Part{Title: "Moved ground: not counted above", Grid: g})
+	}
+	if g := faultChangeGrid(c.Faults); len(g.Rows) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Main faults, like for like", Grid: g})
+	}
+	if len(c.Groups) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Parts of the questions, like for like", Grid: groupGrid(c.Groups)})
+	}
+	if lines := compareNotes(c, o); len(lines) > 0 {
+		screen.Parts = append(screen.Parts, Part{Lines: lines})
+	}
+	screen.Parts = append(screen.Parts, Part{Grid: flipMachineGrid(c)})
+	screen.Next = compareNext(c)
+	return screen
+}
+
+func nameOf(s run.Summary) string {
+	if s.Run == 0 {
+		return s.Translator + " (exported)"
+	}
+	return fmt.Sprintf("%s (run %d)", s.Translator, s.Run)
+}
+
+func points(difference float64) string {
+	return fmt.Sprintf("%+.1f", 100*difference)
+}
+
+func compareHeadline(c versus.Comparison) []Text {
+	if c.LikeForLike == 0 {
+		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s and %s have no question that is like for like: there is nothing to compare.", nameOf(c.Before), nameOf(c.After))}}
+	}
+	tone, words := Strong, "No detectable change"
+	switch c.Outcome {
+	case versus.Better:
+		tone, words = Right, "Better"
+	case versus.Worse:
+		tone, words = Wrong, "Worse"
+	}
+	lines := []Text{{Tone: tone, Text: fmt.Sprintf("%s: %s against %s: %d improved, %d regressed, %d unstable of %s like for like.", words, nameOf(c.After), nameOf(c.Before),
+		len(c.Of(versus.Improved)), len(c.Of(versus.Regressed)), len(c.Of(versus.Unstable)), Plural(c.LikeForLike, "question", "questions"))}}
+	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]), Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
+	if c.Outcome == versus.NoChange {
+		line += fmt.Sprintf("it cannot be told from noise: p = %s (%s). ", pValue(c.PValue), c.Test)
+	} else {
+		line += fmt.Sprintf("p = %s (%s). ", pValue(c.PValue), c.Test)
+	}
+	if c.Smallest < 1 {
+		line += fmt.Sprintf("These questions find differences from %.0f points on.", 100*c.Smallest)
+	} else {
+		line += "These questions are too few to find any difference."
+	}
+	return append(lines, Text{Text: line})
+}
+
+func pValue(p float64) string {
+	if p < 0.0001 {
+		return "<0.0001"
+	}
+	return fmt.Sprintf("%.4f", p)
+}
+
+func gaugeOf(s run.Summary) Gauge {
+	g := Gauge{Name: s.Translator, Note: "nothing scored"}
+	if s.Accuracy != nil {
+		g.Value, g.Low, g.High, g.Note = *s.Accuracy, s.Interval[0], s.Interval[1], Percent(*s.Accuracy)
+	}
+	return g
+}
+
+// sideGrid shows the figures of runs side by side, a run each column.
+func sideGrid(all []run.Summary) *Grid {
+	g := &Grid{Columns: []Column{{Name: "", Keep: true}}}
+	for _, s := range all {
+		g.Columns = append(g.Columns, Column{Name: nameOf(s), Right: true, Keep: true})
+	}
+	row := func(name string, of func(s run.Summary) string) {
+		cells := []Cell{text(name)}
+		for _, s := range all {
+			cells = append(cells, text(of(s)))
+		}
+		g.Rows = append(g.Rows, cells)
+	}
+	share := func(p *float64) string {
+		if p == nil {
+			return "–"
+		}
+		return Percent(*p)
+	}
+	row("accuracy", func(s run.Summary) string { return share(s.Accuracy) })
+	row("interval", func(s run.Summary) string {
+		if s.Interval == nil {
+			return "–"
+		}
+		return Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])
+	})
+	row("right / wrong / failed", func(s run.Summary) string { return fmt.Sprintf("%d / %d / %d", s.Right, s.Wrong, s.Failed) })
+	row("lucky / unscored", func(s run.Summary) string { return fmt.Sprintf("%d / %d", s.Lucky, s.Unscored) })
+	row("solid / flaky / broken", func(s run.Summary) string {
+		return fmt.Sprintf("%d / %d / %d", s.Standing[score.Solid], s.Standing[score.Flaky], s.Standing[score.Broken])
+	})
+	row("wrong of the answered", func(s run.Summary) string { return share(s.WrongOfAnswered) })
+	row("agreement of repeats", func(s run.Summary) string { return share(s.AgreeRepeats) })
+	row("agreement of wordings", func(s run.Summary) string { return share(s.AgreeWordings) })
+	row("cost", func(s run.Summary) string { return fmt.Sprintf("%.4f", s.Cost) })
+	row("cost per right", func(s run.Summary) string {
+		if s.Right == 0 {
+			return "–"
+		}
+		return fmt.Sprintf("%.4f", s.Cost/float64(s.Right))
+	})
+	row("median / 95th percentile of asking", func(s run.Summary) string {
+		return Milliseconds(s.LatencyMS.P50) + " / " + Milliseconds(s.LatencyMS.P95)
+	})
+	return g
+}
+
+// reasonOf says in a few words why a question changed: what was or is wrong.
+func reasonOf(f versus.Flip) string {
+	switch f.Kind {
+	case versus.Improved:
+		return "was " + whyOf(f.Before)
+	case versus.Regressed:
+		return whyOf(f.After)
+	}
+	if f.Is == score.Solid {
+		return "was " + whyOf(f.Before)
+	}
+	return whyOf(f.After)
+}
+
+var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken", versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
+
+func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
+	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was"}, {Name: "is"}, {Name: "why"}}}
+	var parts []Part
+	for _, f := range c.Flips {
+		if f.Kind != kind {
+			continue
+		}
+		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Was)), text(string(f.Is)), text(reasonOf(f))})
+		if queries {
+			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}}, Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}})
+		}
+	}
+	if len(g.Rows) == 0 {
+		return nil
+	}
+	return append([]Part{{Title: flipTitles[kind], Grid: g}}, parts...)
+}
+
+func queryOf(a run.Attempt) string {
+	if a.Query == "" {
+		return "(no query: " + string(a.Verdict) + ")"
+	}
+	return a.Query
+}
+
+func faultChangeGrid(faults []versus.FaultChange) *Grid {
+	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "change", Right: true}}}
+	for _, f := range faults {
+		change := Cell{Text: fmt.Sprintf("%+d", f.After-f.Before)}
+		switch {
+		case f.After > f.Before:
+			change.Tone = Wrong
+		case f.After < f.Before:
+			change.Tone = Right
+		}
+		g.Rows = append(g.Rows, []Cell{text(string(f.Code)), count(f.Before), count(f.After), change})
+	}
+	return g
+}
+
+// fewest is how many questions a part must have to be shown to people.
+const fewest = 2
+
+func groupGrid(groups []versus.Group) *Grid {
+	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
+	for _, part := range groups {
+		if part.Questions < fewest {
+			continue // one question is in the lists above
+		}
+		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)), text(Percent(part.After)), text(points(part.After - part.Before))})
+	}
+	return g
+}
+
+// flipMachineGrid is what CSV is made of: a line for each question that changed or moved.
+func flipMachineGrid(c versus.Comparison) *Grid {
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "change"}, {Name: "was"}, {Name: "is"}, {Name: "why"}, {Name: "query_before"}, {Name: "query_after"}}}
+	for _, f := range c.Flips {
+		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Kind)), text(string(f.Was)), text(string(f.Is)), text(reasonOf(f)), text(f.Before.Query), text(f.After.Query)})
+	}
+	for _, m := range c.Moved {
+		g.Rows = append(g.Rows, []Cell{text(m.Question), text("moved ground"), text(""), text(""), text(strings.Join(m.Changed, ", ")), text(""), text("")})
+	}
+	return g
+}
+
+// compareCases are the questions that changed or moved: a regression fails, what is unstable or moved is skipped.
+func compareCases(c versus.Comparison) []Case {
+	var out []Case
+	for _, f := range c.Flips {
+		one := Case{Suite: setOf(f.Question), Name: f.Question, Kind: string(f.Kind), Outcome: CasePassed}
+		if f.Kind != versus.Improved {
+			one.Outcome = map[bool]CaseOutcome{true: CaseFailed, false: CaseSkipped}[f.Kind == versus.Regressed]
+			one.Message = fmt.Sprintf("%s: was %s, is %s: %s", f.Kind, f.Was, f.Is, reasonOf(f))
+			one.Detail = "before:\n" + queryOf(f.Before) + "\n\nafter:\n" + queryOf(f.After)
+		}
+		out = append(out, one)
+	}
+	for _, m := range c.Moved {
+		out = append(out, Case{Suite: setOf(m.Question), Name: m.Question, Outcome: CaseSkipped, Kind: "moved-ground", Message: "moved ground: " + strings.Join(m.Changed, ", ")})
+	}
+	return out
+}
+
+// setOf is the golden set of a question.
+func setOf(question string) string {
+	set, _, _ := strings.Cut(question, "/")
+	return set
+}
+
+func compareNotes(c versus.Comparison, o CompareOptions) []Text {
+	var lines []Text
+	if c.Plain != nil && len(c.Moved)+len(c.OnlyBefore)+len(c.OnlyAfter) > 0 {
+		lines = append(lines, Text{Text: fmt.Sprintf("Over all that each run asked, the difference is %s points; like for like it is %s.", points(*c.Plain), points(c.Difference))})
+	}
+	for _, only := range []struct {
+		names []string
+		which string
+	}{{c.OnlyBefore, "first"}, {c.OnlyAfter, "second"}} {
+		if len(only.names) > 0 {
+			lines = append(lines, Text{Text: fmt.Sprintf("Asked in the %s run alone: %s.", only.which, someOf(only.names))})
+		}
+	}
+	if len(c.Known) > 0 {
+		lines = append(lines, Text{Text: fmt.Sprintf("Known to be wrong, and apart from all this: %s.", someOf(c.Known))})
+	}
+	if len(c.KnownSolid) > 0 {
+		lines = append(lines, Text{Tone: Right, Text: fmt.Sprintf("Known to be wrong, but solid now: %s; take known-wrong out of the golden set.", someOf(c.KnownSolid))})
+	}
+	if p := o.Planning; p != nil {
+		lines = append(lines, planningLine(*p))
+	}
+	for _, w := range c.Warnings {
+		lines = append(lines, Text{Tone: Wrong, Text: "Beware: " + w + "."})
+	}
+	return append(lines, Text{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)})
+}
+
+func planningLine(p Planning) Text {
+	words := fmt.Sprintf("To find a difference of %.0f points with 80 %% power takes about %s like for like (there are %d)", 100*p.Difference, Plural(p.Questions, "question", "questions"), p.Have)
+	if p.Questions == 0 {
+		words = fmt.Sprintf("A difference of %.0f points is not found with a million questions", 100*p.Difference)
+	}
+	switch {
+	case p.Repeats > 1:
+		words += fmt.Sprintf(", or %d repeats of each", p.Repeats)
+	case p.Repeats == 1:
+		words += "; the present ones do, asked once"
+	default:
+		words += "; repeats alone do not do it, for the questions themselves vary too much"
+	}
+	return Text{Text: words + "."}
+}
+
+// someOf lists a few names.
+func someOf(names []string) string {
+	const most = 6
+	if len(names) <= most {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:most], ", "), len(names)-most)
+}
+
+func compareNext(c versus.Comparison) []string {
+	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Unstable} {
+		if names := c.Of(kind); len(names) > 0 && c.After.Run > 0 {
+			return []string{fmt.Sprintf("%s; look at the first with `tovrel show %d %s`.", Plural(len(names), "question "+map[bool]string{true: "regressed", false: "is unstable"}[kind == versus.Regressed], "questions "+map[bool]string{true: "regressed", false: "are unstable"}[kind == versus.Regressed]), c.After.Run, names[0])}
+		}
+	}
+	if len(c.Moved) > 0 && c.Before.Run > 0 && c.After.Run > 0 {
+		return []string{fmt.Sprintf("Score both under today's golden sets with `tovrel compare %d %d --rescore`.", c.Before.Run, c.After.Run)}
+	}
+	return nil
+}
+
+func compareFormOf(c versus.Comparison, o CompareOptions) compareForm {
+	f := compareForm{Runs: []run.Summary{c.Before, c.After}, LikeForLike: c.LikeForLike, Improved: c.Of(versus.Improved), Regressed: c.Of(versus.Regressed), Unstable: c.Of(versus.Unstable),
+		MovedGround: c.Moved, Accuracies: c.Accuracy, Difference: c.Difference, Interval: c.Interval, PlainDifference: c.Plain, PValue: c.PValue, Test: c.Test, Outcome: c.Outcome,
+		SmallestDetectable: c.Smallest, Seed: o.Seed, Flips: []flipForm{}, Faults: c.Faults, Groups: c.Groups, OnlyBefore: some(c.OnlyBefore), OnlyAfter: some(c.OnlyAfter),
+		KnownWrong: some(c.Known), KnownWrongSolid: some(c.KnownSolid), Warnings: some(c.Warnings), Planning: o.Planning}
+	if f.MovedGround == nil {
+		f.MovedGround = []versus.Moved{}
+	}
+	for _, flip := range c.Flips {
+		f.Flips = append(f.Flips, flipForm{flip.Question, flip.Kind, flip.Was, flip.Is, reasonOf(flip), AttemptOf(flip.Before), AttemptOf(flip.After)})
+	}
+	return f
+}
+
+// some is a list that is never null in JSON.
+func some(names []string) []string {
+	if names == nil {
+		return []string{}
+	}
+	return names
+}
+
+// severalForm is the JSON form of a comparison of more than two runs.
+type severalForm struct {
+	Runs    []run.Summary `json:"runs"`
+	Pairs   []compareForm `json:"pairs"`
+	Ranking []rankedForm  `json:"ranking"`
+}
+
+type rankedForm struct {
+	Run         int         `json:"run"`
+	Translator  string      `json:"translator"`
+	Accuracy    *float64    `json:"accuracy"`
+	Interval    *[2]float64 `json:"interval"`
+	Cost        float64     `json:"cost"`
+	LatencyMS   run.Latency `json:"latency_ms"`
+	Undominated bool        `json:"undominated"`
+}
+
+// CompareSeveral shows more than two runs against each other.
+func CompareSeveral(s versus.Several, o CompareOptions) Screen {
+	form := severalForm{Runs: []run.Summary{}, Pairs: []compareForm{}, Ranking: []rankedForm{}}
+	for _, p := range s.Pairs {
+		form.Pairs = append(form.Pairs, compareFormOf(p.Comparison, o))
+	}
+	ranks := &Grid{Main: true, Columns: []Column{{Name: "rank", Right: true, Keep: true}, {Name: "translator", Keep: true}, {Name: "run", Right: true}, {Name: "accuracy", Right: true, Keep: true}, {Name: "interval"},
+		{Name: "cost", Right: true}, {Name: "median ask", Right: true}, {Name: "undominated"}}}
+	var gauges []Gauge
+	for i, r := range s.Ranking {
+		sum := r.Summary
+		form.Runs = append(form.Runs, sum)
+		form.Ranking = append(form.Ranking, rankedForm{sum.Run, sum.Translator, sum.Accuracy, sum.Interval, sum.Cost, sum.LatencyMS, r.Undominated})
+		g := gaugeOf(sum)
+		gauges = append(gauges, g)
+		interval := "–"
+		if sum.Interval != nil {
+			interval = Percent(g.Low) + " to " + Percent(g.High)
+		}
+		undominated := Cell{Text: "no", Tone: Faint}
+		if r.Undominated {
+			undominated = Cell{Text: "yes", Tone: Right}
+		}
+		ranks.Rows = append(ranks.Rows, []Cell{count(i + 1), text(sum.Translator), count(sum.Run), text(g.Note), text(interval), text(fmt.Sprintf("%.4f", sum.Cost)), text(Milliseconds(sum.LatencyMS.P50)), undominated})
+	}
+	differ := 0
+	pairs := &Grid{Columns: []Column{{Name: "pair", Keep: true}, {Name: "like for like", Right: true}, {Name: "points", Right: true}, {Name: "interval"}, {Name: "p, corrected", Right: true}, {Name: "outcome"}}}
+	for _, p := range s.Pairs {
+		outcome := string(p.Outcome)
+		if p.Outcome != versus.NoChange {
+			differ++
+			outcome = p.After.Translator + " is " + outcome
+		}
+		pairs.Rows = append(pairs.Rows, []Cell{text(p.Before.Translator + " → " + p.After.Translator), count(p.LikeForLike), text(points(p.Difference)), text(points(p.Interval[0]) + " to " + points(p.Interval[1])), text(pValue(p.PValue)), text(outcome)})
+	}
+	first := s.Ranking[0].Summary
+	return Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first), len(s.Ranking), Plural(len(s.Pairs), "pair", "pairs"), differ)}},
+		Parts: []Part{{Gauges: gauges}, {Title: "Ranking; undominated: none is as good, as cheap and as fast, and better in one of these", Grid: ranks}, {Title: "Pairs, like for like", Grid: pairs}, {Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}}},
+		Next:  []string{fmt.Sprintf("See what changed between two of them with `tovrel compare %s %s`.", s.Pairs[0].Before.Translator, s.Pairs[0].After.Translator)}}
+}
