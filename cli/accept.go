@@ -72,6 +72,12 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 	if err != nil {
 		return err
 	}
+	for _, known := range append([]golden.Answer{c.Question.Answer}, answersOf(c.Question.Readings)...) {
+		if at.Query != "" && strings.TrimSpace(known.Query) == strings.TrimSpace(at.Query) {
+			a.say("The golden set accepts this query already; score the run again with `tovrel rescore %s`.", runName)
+			return nil
+		}
+	}
 	change, err := a.acceptance(ctx, source.w, r, at, c, o)
 	if err != nil {
 		return err
@@ -91,6 +97,14 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 	}
 	a.say("Wrote %s. Score the run again with `tovrel rescore %s`.", c.Set.File, runName)
 	return nil
+}
+
+func answersOf(readings []*golden.Reading) []golden.Answer {
+	var out []golden.Answer
+	for _, r := range readings {
+		out = append(out, r.Answer)
+	}
+	return out
 }
 
 // chosenNow finds a question in the golden sets of today, by its present or an earlier name.

@@ -29,7 +29,7 @@ const demoQuestion = "milk-basics/loads-per-farm"
 func newDemoCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
-		Long: "Write a workspace with made-up data, golden sets and two versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run both versions, show a scoreboard and one question, and run the built-in translator over its transports.",
+		Long: "Write a workspace with made-up data, golden sets and three versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, and run the built-in translator over its transports.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			dir := demoFolder
 			if len(args) > 0 {
@@ -67,10 +67,19 @@ func (a *app) demo(ctx context.Context, dir string) error {
 			return a.listDatasets(ctx, w, w.Datasets)
 		}},
 		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
-		{"\n3. Both versions of the translator, run (`tovrel run`)\n", func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1", "scribe@2"}}) }},
-		{"\n4. The scoreboard of the first version (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
+		{"\n3. The first version of the translator, run (`tovrel run -t scribe@1`)\n", func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1"}}) }},
+		{"\n4. The scoreboard (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
 		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
-		{"\n6. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
+		{"\n6. A golden answer is corrected (toolshed/late-share), and the second and third versions are run (`tovrel run -t scribe@2 -t scribe@3`)\n", func() error {
+			if err := demo.Revise(dir); err != nil {
+				return trouble.New(trouble.Unreadable, "the golden set cannot be written: %w", err)
+			}
+			return a.run(ctx, runOptions{translators: []string{"scribe@2", "scribe@3"}})
+		}},
+		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
+		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n", func() error { return a.demoGates(ctx) }},
+		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
+		{"\n10. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
 			for _, level := range []levelFlag{"full", "none"} {
 				a.say("--brief %s:", level)
 				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
@@ -79,14 +88,36 @@ func (a *app) demo(ctx context.Context, dir string) error {
 			}
 			return nil
 		}},
-		{"\n7. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
+		{"\n11. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
 	} {
 		a.say("%s", step.says)
 		if err := step.do(); err != nil {
 			return err
 		}
 	}
-	a.say("\nThe workspace is in %s. Go there and look at the second version with `tovrel show scribe@2`,\nread golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
+	a.say("\nThe workspace is in %s. Go there and look at the third version with `tovrel show scribe@3`,\nread golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
+	return nil
+}
+
+func (a *app) demoCompare(ctx context.Context, runs ...string) error {
+	screen, err := a.compare(ctx, compareOptions{seed: defaultSeed}, runs)
+	if err != nil {
+		return err
+	}
+	return a.show(screen)
+}
+
+// demoGates shows a version that does not pass the gate and one that does.
+func (a *app) demoGates(ctx context.Context) error {
+	for _, pair := range [][2]string{{"scribe@2", "scribe@1"}, {"scribe@3", "scribe@2"}} {
+		screen, _, err := a.gate(ctx, gateOptions{against: pair[1], seed: defaultSeed}, pair[0])
+		if err != nil {
+			return err
+		}
+		if err := a.show(screen); err != nil {
+			return err
+		}
+	}
 	return nil
 }
 

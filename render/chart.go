@@ -32,7 +32,7 @@ func ChartSVG(w io.Writer, c view.Chart) error {
 		return err
 	}
 	canvas := vgsvg.New(chartWidth, chartHeight)
-	p.Draw(draw.New(canvas))
+	p.Draw(inside(draw.New(canvas)))
 	var b bytes.Buffer
 	if _, err := canvas.WriteTo(&b); err != nil {
 		return err
@@ -61,9 +61,15 @@ func ChartPNG(w io.Writer, c view.Chart) error {
 		return err
 	}
 	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(chartWidth, chartHeight), vgimg.UseDPI(110))}
-	p.Draw(draw.New(canvas))
+	p.Draw(inside(draw.New(canvas)))
 	_, err = canvas.WriteTo(w)
 	return err
+}
+
+// inside leaves a margin around a chart.
+func inside(c draw.Canvas) draw.Canvas {
+	const margin = 10
+	return draw.Crop(c, vg.Points(margin), -vg.Points(margin), vg.Points(margin), -vg.Points(margin))
 }
 
 func drawn(c view.Chart) (*plot.Plot, error) {
@@ -74,7 +80,7 @@ func drawn(c view.Chart) (*plot.Plot, error) {
 	p.X.Tick.Marker = wholeTicks{}
 	p.Y.Tick.Marker = percentTicks{}
 	p.Legend.Top, p.Legend.Left = false, false
-	p.Legend.Padding = vg.Points(3)
+	p.Legend.Padding, p.Legend.XOffs, p.Legend.YOffs = vg.Points(3), -vg.Points(10), vg.Points(6)
 	grid := plotter.NewGrid()
 	grid.Vertical.Width, grid.Horizontal.Color = 0, color.Gray{230}
 	p.Add(grid)
@@ -120,9 +126,22 @@ func addLine(p *plot.Plot, i int, line view.Line) error {
 	l.Color, l.Width = colour, vg.Points(1.5)
 	s.Color, s.Shape, s.Radius = colour, chartGlyphs[i%len(chartGlyphs)], vg.Points(3.5)
 	bars.Color, bars.CapWidth = colour, vg.Points(6)
-	p.Add(bars, l, s)
+	names, err := plotter.NewLabels(plotter.XYLabels{XYs: above(line), Labels: line.Labels})
+	if err != nil {
+		return err
+	}
+	names.Offset = vg.Point{X: vg.Points(6), Y: vg.Points(4)}
+	p.Add(bars, l, s, names)
 	p.Legend.Add(printable(line.Name), l, s)
 	return nil
+}
+
+func above(line view.Line) plotter.XYs {
+	out := make(plotter.XYs, len(line.Values))
+	for i := range out {
+		out[i].X, out[i].Y = points{line}.XY(i)
+	}
+	return out
 }
 
 func addLimit(p *plot.Plot, limit, from, to float64) error {
