@@ -3,12 +3,13 @@ package cli
 import (
 	"context"
 	"math/rand/v2"
+	"runtime/debug"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
 
 	"tovrel/core/run"
 	"tovrel/core/versus"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 )
@@ -49,6 +50,7 @@ func newCompareCmd(a *app) *cobra.Command {
 
 // compare makes the comparison of runs, as a screen.
 func (a *app) compare(ctx context.Context, o compareOptions, names []string) (view.Screen, error) {
+	collectLate()
 	source, err := a.runSource()
 	if err != nil {
 		return view.Screen{}, err
@@ -78,58 +80,70 @@ func seeded(seed uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, 0)) }
 
 // sides reads runs for a comparison, judged once more where that is asked.
 func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names []string) ([]versus.Side, []record, error) {
-	var sides []versus.Side
-	var records []record
-	for _, name := range names {
-		r, err := source.light(name)
+	records := make([]record, len(names))
+	var g errgroup.Group
+	for i, name := range names {
+		if !isFile(name) {
+			if _, err := source.history(); err != nil { // opened before the readers start
+				return nil, nil, err
+			}
+		}
+		g.Go(func() (err error) {
+			records[i], err = source.light(name)
+			return err
+		})
+	}
+	if err := g.Wait(); err != nil {
+		return nil, nil, err
+	}
+	sides := make([]versus.Side, len(names))
+	for i := range records {
+		r := &records[i]
+		sides[i] = versus.Side{Run: r.Run, Attempts: r.attempts}
+		if !rescored {
+			continue
+		}
+		if r.file != "" {
+			return nil, nil, trouble.New(trouble.Usage, "%s is a file; read it with `tovrel history import %s` to score it again", r.file, r.file)
+		}
+		judged, err := a.rescoreRun(ctx, source, r.Run)
 		if err != nil {
 			return nil, nil, err
 		}
-		side := versus.Side{Run: r.Run, Attempts: r.attempts}
-		if rescored {
-			if r.file != "" {
-				return nil, nil, trouble.New(trouble.Usage, "%s is a file; read it with `tovrel history import %s` to score it again", r.file, r.file)
-			}
-			judged, err := a.rescoreRun(ctx, source, r.Run)
-			if err != nil {
-				return nil, nil, err
-			}
-			side.Attempts, side.Grounds = judged.attempts, judged.scoring.Grounds
-			r.attempts, r.isWhole = judged.attempts, true
-		}
-		sides, records = append(sides, side), append(records, r)
+		sides[i].Attempts, sides[i].Grounds = judged.attempts, judged.scoring.Grounds
+		r.attempts, r.isWhole = judged.attempts, true
 	}
 	return sides, records, nil
 }
 
+// collectLate lets garbage lie until there is much of it: a comparison reads a lot and is soon over.
+func collectLate() {
+	const enough = 300 << 20
+	debug.SetGCPercent(-1)
+	debug.SetMemoryLimit(enough)
+}
+
 // withEvidence puts whole attempts, with queries and evidence, in place of those that a comparison was made of.
 func withEvidence(source *runSource, records []record, c *versus.Comparison) error {
-	for i := range c.Flips {
-		f := &c.Flips[i]
-		for side, a := range []*run.Attempt{&f.Before, &f.After} {
-			whole, err := source.wholeAttempt(records[side], *a)
-			if err != nil {
-				return err
-			}
-			*a = whole
+	for side, r := range records {
+		if r.isWhole || r.file != "" {
+			continue
+		}
+		at := map[int]*run.Attempt{} // by place
+		var places []int
+		for i := range c.Flips {
+			f := &c.Flips[i]
+			place := r.places[f.At[side]]
+			at[place] = []*run.Attempt{&f.Before, &f.After}[side]
+			places = append(places, place)
+		}
+		whole, err := source.store.AttemptsAt(r.ID, places)
+		if err != nil {
+			return err
+		}
+		for _, p := range whole {
+			*at[p.Place] = p.Attempt
 		}
 	}
 	return nil
-}
-
-// wholeAttempt is an attempt with its query and evidence.
-func (s *runSource) wholeAttempt(r record, light run.Attempt) (run.Attempt, error) {
-	if r.isWhole || r.file != "" {
-		return light, nil
-	}
-	attempts, err := s.store.AttemptsAt(r.ID, light.Question)
-	if err != nil {
-		return light, err
-	}
-	for _, a := range attempts {
-		if runner.Key(a) == runner.Key(light) {
-			return a, nil
-		}
-	}
-	return light, nil
 }

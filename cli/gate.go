@@ -50,7 +50,8 @@ func newGateCmd(a *app) *cobra.Command {
 	return cmd
 }
 
-func (a *app) gate(_ context.Context, o gateOptions, name string) (view.Screen, bool, error) {
+func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen, bool, error) {
+	collectLate()
 	source, err := a.runSource()
 	if err != nil {
 		return view.Screen{}, false, err
@@ -60,17 +61,18 @@ func (a *app) gate(_ context.Context, o gateOptions, name string) (view.Screen, 
 	if err != nil {
 		return view.Screen{}, false, err
 	}
-	r, err := source.light(name)
-	if err != nil {
-		return view.Screen{}, false, err
-	}
-	in := versus.GateInput{Side: versus.Side{Run: r.Run, Attempts: r.attempts}}
+	names := []string{name}
 	if o.against != "" {
-		other, err := source.light(o.against)
-		if err != nil {
-			return view.Screen{}, false, baseline(err, o.against)
-		}
-		c := versus.Compare(versus.Side{Run: other.Run, Attempts: other.attempts}, in.Side, seeded(o.seed))
+		names = []string{o.against, name}
+	}
+	sides, records, err := a.sides(ctx, source, false, names)
+	if err != nil {
+		return view.Screen{}, false, baseline(err, o.against)
+	}
+	r := records[len(records)-1]
+	in := versus.GateInput{Side: sides[len(sides)-1]}
+	if len(sides) > 1 {
+		c := versus.Compare(sides[0], sides[1], seeded(o.seed))
 		in.Comparison = &c
 	}
 	passed, judged, err := gate.Judge(in)
@@ -103,7 +105,7 @@ func gateOf(w *workspace.Workspace, against string) (versus.Gate, error) {
 
 // baseline says how to get what a gate compares with.
 func baseline(err error, name string) error {
-	if isFile(name) {
+	if name != "" && isFile(name) {
 		if _, missing := os.Stat(name); missing != nil {
 			return trouble.New(trouble.Usage, "the baseline %s is missing; write it with `tovrel history export RUN -o %s` and keep it under version control", name, name)
 		}

@@ -16,6 +16,7 @@ import (
 type record struct {
 	run.Run
 	attempts []run.Attempt
+	places   []int // of light attempts in the history
 	table    func(digest string) (history.Stored, error)
 	file     string // that it was read from; "" for the history
 	isWhole  bool   // the attempts have their queries and evidence
@@ -60,14 +61,22 @@ func isFile(name string) bool {
 }
 
 // light finds a run with what sums and comparisons need of its attempts.
-func (s *runSource) light(name string) (record, error) { return s.find(name, (*history.Store).Light) }
+func (s *runSource) light(name string) (record, error) {
+	return s.find(name, func(store *history.Store, id int) ([]run.Attempt, []int, error) {
+		light, err := store.Light(id)
+		return light.Attempts, light.Places, err
+	})
+}
 
 // whole finds a run with its whole attempts.
 func (s *runSource) whole(name string) (record, error) {
-	return s.find(name, (*history.Store).Attempts)
+	return s.find(name, func(store *history.Store, id int) ([]run.Attempt, []int, error) {
+		attempts, err := store.Attempts(id)
+		return attempts, nil, err
+	})
 }
 
-func (s *runSource) find(name string, read func(*history.Store, int) ([]run.Attempt, error)) (record, error) {
+func (s *runSource) find(name string, read func(*history.Store, int) ([]run.Attempt, []int, error)) (record, error) {
 	if isFile(name) {
 		return fileRecord(name)
 	}
@@ -79,8 +88,9 @@ func (s *runSource) find(name string, read func(*history.Store, int) ([]run.Atte
 	if err != nil {
 		return record{}, err
 	}
-	attempts, err := read(store, r.ID)
-	return record{Run: r, attempts: attempts, table: store.Table}, err
+	out := record{Run: r, table: store.Table}
+	out.attempts, out.places, err = read(store, r.ID)
+	return out, err
 }
 
 // fileRecord reads an exported run.

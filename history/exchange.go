@@ -2,6 +2,7 @@ package history
 
 import (
 	"bufio"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -132,28 +133,32 @@ func (i *Imported) add(l exported, number int) string {
 
 // Import stores a run under a new number. One that is there already is not stored again: its number is given, and false.
 func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
-	runs, err := s.Runs()
-	if err != nil {
-		return 0, false, err
+	var known sql.NullInt64
+	if err := s.db.QueryRow("SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", in.Run.UID).Scan(&known); err != nil {
+		return 0, false, trouble.As(trouble.Unreachable, err)
 	}
-	for _, r := range runs {
-		if r.UID == in.Run.UID {
-			return r.ID, false, nil
-		}
+	if known.Valid {
+		return int(known.Int64), false, nil
 	}
-	if id, err = s.Begin(in.Run); err != nil {
-		return 0, false, err
-	}
-	in.Run.ID = id
 	tables := map[string]Stored{}
 	for _, t := range in.Tables {
 		tables[t.Digest] = t
 	}
-	for _, p := range in.Attempts {
-		if err := s.Save(id, p.Place, p.Attempt, tables[p.Attempt.Expected], tables[p.Attempt.Answer]); err != nil {
-			return 0, false, err
+	err = s.writing(func(tx *sql.Tx) error {
+		if id, err = begin(tx, in.Run); err != nil {
+			return err
 		}
+		for _, p := range in.Attempts {
+			if err := saveAttempt(tx, id, p.Place, p.Attempt, []Stored{tables[p.Attempt.Expected], tables[p.Attempt.Answer]}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return 0, false, err
 	}
+	in.Run.ID = id
 	return id, true, s.Finish(in.Run)
 }
 

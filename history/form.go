@@ -34,7 +34,12 @@ CREATE TABLE reply (
 	// names of runs, judgements that were made later, and what lists and comparisons need of runs and attempts without reading them whole
 	`
 ALTER TABLE run ADD COLUMN summary TEXT;   -- of a finished run
-ALTER TABLE attempt ADD COLUMN light TEXT; -- the verdict and what goes with it
+CREATE TABLE light (            -- of each attempt the verdict and what goes with it, apart from the large rest
+  run INTEGER NOT NULL,
+  place INTEGER NOT NULL,
+  form TEXT NOT NULL,
+  PRIMARY KEY (run, place)
+) STRICT, WITHOUT ROWID;
 CREATE TABLE mark (
   name TEXT PRIMARY KEY,
   run INTEGER NOT NULL REFERENCES run(id)
@@ -52,7 +57,6 @@ CREATE TABLE scored (
   light TEXT NOT NULL,
   PRIMARY KEY (scoring, place)
 ) STRICT;
-CREATE INDEX attempt_question ON attempt(run, question);
 CREATE INDEX scoring_run ON scoring(run, id);
 CREATE INDEX run_body_uid ON run(json_extract(body, '$.uid'));`,
 }

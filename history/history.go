@@ -49,13 +49,22 @@ func (s *Store) Close() error { return s.db.Close() }
 
 // Begin stores a new run and numbers it.
 func (s *Store) Begin(r run.Run) (int, error) {
+	id := 0
+	err := s.writing(func(tx *sql.Tx) (err error) {
+		id, err = begin(tx, r)
+		return err
+	})
+	return id, err
+}
+
+func begin(tx *sql.Tx, r run.Run) (int, error) {
 	body, err := json.Marshal(r)
 	if err != nil {
 		return 0, err
 	}
-	result, err := s.db.Exec("INSERT INTO run (translator, state, body) VALUES (?, ?, ?)", r.Translator, r.State, string(body))
+	result, err := tx.Exec("INSERT INTO run (translator, state, body) VALUES (?, ?, ?)", r.Translator, r.State, string(body))
 	if err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+		return 0, err
 	}
 	id, err := result.LastInsertId()
 	return int(id), err
@@ -78,33 +87,59 @@ func (s *Store) Finish(r run.Run) error {
 // Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that
 // could not be scored, which this one replaces.
 func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
-	body, err := json.Marshal(a)
-	if err != nil {
+	return s.writing(func(tx *sql.Tx) error {
+		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
+			return err
+		}
+		if err := saveAttempt(tx, runID, place, a, tables); err != nil {
+			return err
+		}
+		_, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place)
 		return err
-	}
+	})
+}
+
+// writing does something in a transaction of its own: whole or not at all.
+func (s *Store) writing(do func(tx *sql.Tx) error) error {
 	tx, err := s.db.Begin()
 	if err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+	if err := do(tx); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	if err := tx.Commit(); err != nil {
+		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	}
+	return nil
+}
+
+func saveTables(tx *sql.Tx, tables []Stored) error {
 	for _, t := range tables {
 		if t.Digest == "" {
 			continue
 		}
 		if _, err := tx.Exec("INSERT OR IGNORE INTO result (digest, body) VALUES (?, ?)", t.Digest, t.Body); err != nil {
-			return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+			return err
 		}
 	}
-	if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	return nil
+}
+
+func saveAttempt(tx *sql.Tx, runID, place int, a run.Attempt, tables []Stored) error {
+	if err := saveTables(tx, tables); err != nil {
+		return err
 	}
-	if _, err := tx.Exec("INSERT INTO attempt (run, place, question, body, light) VALUES (?, ?, ?, ?, ?)", runID, place, a.Question, string(body), lightOf(a)); err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	body, err := json.Marshal(a)
+	if err != nil {
+		return err
 	}
-	if _, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place); err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	if _, err = tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+		return err
 	}
-	return trouble.As(trouble.Unreachable, tx.Commit())
+	_, err = tx.Exec("INSERT OR REPLACE INTO light (run, place, form) VALUES (?, ?, ?)", runID, place, lightOf(a))
+	return err
 }
 
 // Reply is an answer that is not judged yet, in the runner's own form, under the key of its attempt.

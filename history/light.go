@@ -1,8 +1,13 @@
 package history
 
 import (
+	"bytes"
+	"database/sql"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"strconv"
+	"strings"
 	"time"
 
 	"tovrel/core/fault"
@@ -11,83 +16,131 @@ import (
 	"tovrel/trouble"
 )
 
-// light is what sums and comparisons need of an attempt. Its keys are short: a history holds it for every attempt.
-type light struct {
-	Question string        `json:"q"`
-	Wording  string        `json:"w"`
-	Repeat   int           `json:"n,omitempty"`
-	Turn     int           `json:"u,omitempty"`
-	Verdict  score.Verdict `json:"v"`
-	Faults   []fault.Code  `json:"f,omitempty"`
-	Reason   fault.Reason  `json:"r,omitempty"`
-	Stance   bool          `json:"s,omitempty"`
-	Cost     float64       `json:"c,omitempty"`
-	Tokens   int64         `json:"k,omitempty"`
-	Latency  int64         `json:"l,omitempty"` // in nanoseconds
-	Tries    []run.Try     `json:"t,omitempty"`
-	Asked    bool          `json:"a,omitempty"`
-	Answer   string        `json:"d,omitempty"`
-	Remarks  int           `json:"m,omitempty"`
-}
+// separator stands between the fields of the light form; it is in no field, for it is taken out of wordings.
+const separator = "\x1f"
 
+// lightOf writes what sums and comparisons need of an attempt, in a form that reads fast: a history holds it for every attempt.
 func lightOf(a run.Attempt) string {
-	l := light{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Reason: a.Reason, Stance: a.Stance, Cost: a.Cost,
-		Tokens: a.Tokens, Latency: int64(a.Latency), Tries: a.Tries, Asked: a.Raw != nil, Answer: a.Answer}
+	var codes []string
 	for _, f := range a.Faults {
-		l.Faults = append(l.Faults, f.Code)
+		codes = append(codes, string(f.Code))
 	}
-	body, _ := json.Marshal(l) // plain fields always encode
-	return string(body)
+	tries := ""
+	if len(a.Tries) > 0 {
+		body, _ := json.Marshal(a.Tries) // plain fields always encode
+		tries = string(body)
+	}
+	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "), strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), string(a.Verdict),
+		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64), strconv.FormatInt(a.Tokens, 10),
+		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Answer, tries}, separator)
 }
 
-// attempt is the attempt as far as it is known.
-func (l light) attempt() run.Attempt {
-	a := run.Attempt{Question: l.Question, Wording: l.Wording, Repeat: l.Repeat, Turn: l.Turn, Verdict: l.Verdict, Reason: l.Reason, Stance: l.Stance, Cost: l.Cost,
-		Tokens: l.Tokens, Latency: time.Duration(l.Latency), Tries: l.Tries, Answer: l.Answer}
-	for _, code := range l.Faults {
-		a.Faults = append(a.Faults, fault.Fault{Code: code})
+// lightReader reads light forms; texts that come again and again are kept once.
+type lightReader struct{ texts map[string]string }
+
+func (r *lightReader) text(b []byte) string {
+	if known, ok := r.texts[string(b)]; ok {
+		return known
 	}
-	if l.Asked {
-		a.Raw = json.RawMessage("null")
+	s := string(b)
+	r.texts[s] = s
+	return s
+}
+
+var asked = json.RawMessage("null") // stands for a reply that is not read
+
+// read reads an attempt as far as its light form knows it.
+func (r *lightReader) read(form []byte) (run.Attempt, error) {
+	const fields = 14
+	parts := bytes.SplitN(form, []byte(separator), fields)
+	if len(parts) != fields {
+		return run.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
 	}
-	return a
+	a := run.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Verdict: score.Verdict(r.text(parts[4])), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	var problems [5]error
+	a.Repeat, problems[0] = strconv.Atoi(string(parts[2]))
+	a.Turn, problems[1] = strconv.Atoi(string(parts[3]))
+	a.Cost, problems[2] = strconv.ParseFloat(string(parts[8]), 64)
+	a.Tokens, problems[3] = strconv.ParseInt(string(parts[9]), 10, 64)
+	latency, problem := strconv.ParseInt(string(parts[10]), 10, 64)
+	problems[4] = problem
+	a.Latency = time.Duration(latency)
+	for _, code := range strings.Fields(r.text(parts[5])) {
+		a.Faults = append(a.Faults, fault.Fault{Code: fault.Code(code)})
+	}
+	if string(parts[11]) == "true" {
+		a.Raw = asked
+	}
+	if len(parts[13]) > 0 {
+		if err := json.Unmarshal(parts[13], &a.Tries); err != nil {
+			return a, err
+		}
+	}
+	return a, errors.Join(problems[:]...)
+}
+
+// Lights are the attempts of a run as far as their light forms know them, and their places.
+type Lights struct {
+	Attempts []run.Attempt
+	Places   []int
 }
 
 // Light reads a run's attempts with what sums and comparisons need of them alone: no query, no evidence, no reply.
-func (s *Store) Light(runID int) (attempts []run.Attempt, err error) {
+func (s *Store) Light(runID int) (Lights, error) {
+	n, known := 0, 0
+	err := s.db.QueryRow("SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light WHERE run = ?1)", runID).Scan(&n, &known)
+	if err != nil {
+		return Lights{}, trouble.As(trouble.Unreachable, err)
+	}
 	diagnosed, err := s.latest(runID, Diagnosis)
 	if err != nil {
-		return nil, err
+		return Lights{}, err
 	}
-	return s.light(runID, diagnosed)
+	out := Lights{make([]run.Attempt, 0, n), make([]int, 0, n)}
+	if known < n { // of an earlier form: there are no light forms
+		placed, err := s.whole(runID, diagnosed)
+		for _, p := range placed {
+			out.Attempts, out.Places = append(out.Attempts, p.Attempt), append(out.Places, p.Place)
+		}
+		return out, err
+	}
+	reader := lightReader{map[string]string{}}
+	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a run.Attempt) {
+		out.Attempts, out.Places = append(out.Attempts, a), append(out.Places, place)
+	}); err != nil || diagnosed == 0 {
+		return out, err
+	}
+	at := make(map[int]int, n)
+	for i, place := range out.Places {
+		at[place] = i
+	}
+	return out, s.readLight("SELECT place, light FROM scored WHERE scoring = ?", diagnosed, &reader, func(place int, a run.Attempt) {
+		if i, has := at[place]; has {
+			out.Attempts[i] = a
+		}
+	})
 }
 
-// light reads a run's attempts, those of a scoring in place of the run's own.
-func (s *Store) light(runID, scoring int) (attempts []run.Attempt, err error) {
-	rows, err := s.db.Query(`SELECT coalesce(s.light, a.light, ''), CASE WHEN coalesce(s.light, a.light) IS NULL THEN a.body ELSE '' END
-		FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place`, scoring, runID)
+// readLight reads light forms with their places.
+func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a run.Attempt)) (err error) {
+	rows, err := s.db.Query(query, of)
 	if err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
+		return trouble.As(trouble.Unreachable, err)
 	}
 	defer func() { err = errors.Join(err, rows.Close()) }()
+	var form sql.RawBytes // read before the next row
 	for rows.Next() {
-		var short, whole []byte
-		if err := rows.Scan(&short, &whole); err != nil {
-			return nil, trouble.As(trouble.Unreachable, err)
+		var place int
+		if err := rows.Scan(&place, &form); err != nil {
+			return trouble.As(trouble.Unreachable, err)
 		}
-		var a run.Attempt
-		var l light
-		problem := json.Unmarshal(whole, &a)
-		if len(short) > 0 {
-			problem = json.Unmarshal(short, &l)
-			a = l.attempt()
+		a, err := reader.read(form)
+		if err != nil {
+			return trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
 		}
-		if problem != nil {
-			return nil, trouble.New(trouble.Unreachable, "the history is damaged: %w", problem)
-		}
-		attempts = append(attempts, a)
+		each(place, a)
 	}
-	return attempts, trouble.As(trouble.Unreachable, rows.Err())
+	return trouble.As(trouble.Unreachable, rows.Err())
 }
 
 // summed is the stored summary of a run, with the standing of each question.
@@ -102,11 +155,11 @@ func sum(r run.Run, attempts []run.Attempt) summed {
 
 // summarise makes the stored summary of a run.
 func (s *Store) summarise(r run.Run) (string, error) {
-	attempts, err := s.Light(r.ID)
+	light, err := s.Light(r.ID)
 	if err != nil {
 		return "", err
 	}
-	body, err := json.Marshal(sum(r, attempts))
+	body, err := json.Marshal(sum(r, light.Attempts))
 	return string(body), err
 }
 
@@ -157,11 +210,11 @@ func (s *Store) List() ([]Listed, error) {
 		if l.Summary.Run != 0 {
 			continue // a run under way or of an earlier form has none
 		}
-		attempts, err := s.Light(l.Run.ID)
+		light, err := s.Light(l.Run.ID)
 		if err != nil {
 			return nil, err
 		}
-		fresh := sum(l.Run, attempts)
+		fresh := sum(l.Run, light.Attempts)
 		l.Summary, l.Standings = fresh.Summary, fresh.Standings
 	}
 	return all, nil

@@ -44,37 +44,32 @@ func (s *Store) AddScoring(scoring Scoring, scored []Scored) (id int, err error)
 	if err != nil {
 		return 0, err
 	}
-	tx, err := s.db.Begin()
-	if err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-	result, err := tx.Exec("INSERT INTO scoring (run, kind, body) VALUES (?, ?, ?)", scoring.Run, scoring.Kind, string(body))
-	if err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	made, err := result.LastInsertId()
-	if err != nil {
-		return 0, err
-	}
-	for _, one := range scored {
-		if err := saveScored(tx, made, one); err != nil {
-			return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	err = s.writing(func(tx *sql.Tx) error {
+		result, err := tx.Exec("INSERT INTO scoring (run, kind, body) VALUES (?, ?, ?)", scoring.Run, scoring.Kind, string(body))
+		if err != nil {
+			return err
 		}
-	}
-	if err := tx.Commit(); err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	return int(made), s.freshSummary(scoring)
-}
-
-func saveScored(tx *sql.Tx, scoring int64, one Scored) error {
-	for _, t := range one.Tables {
-		if t.Digest != "" {
-			if _, err := tx.Exec("INSERT OR IGNORE INTO result (digest, body) VALUES (?, ?)", t.Digest, t.Body); err != nil {
+		made, err := result.LastInsertId()
+		if err != nil {
+			return err
+		}
+		id = int(made)
+		for _, one := range scored {
+			if err := saveScored(tx, id, one); err != nil {
 				return err
 			}
 		}
+		return nil
+	})
+	if err != nil {
+		return 0, err
+	}
+	return id, s.freshSummary(scoring)
+}
+
+func saveScored(tx *sql.Tx, scoring int, one Scored) error {
+	if err := saveTables(tx, one.Tables); err != nil {
+		return err
 	}
 	body, err := json.Marshal(one.Attempt)
 	if err != nil {
@@ -161,17 +156,22 @@ func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
 	return attemptsOf(placed), err
 }
 
-// AttemptsAt reads a run's attempts at one question, with the causes that were found later.
-func (s *Store) AttemptsAt(runID int, question string) ([]run.Attempt, error) {
+// AttemptsAt reads the attempts at some places of a run, with the causes that were found later.
+func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	diagnosed, err := s.latest(runID, Diagnosis)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.db.Query("SELECT coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? AND a.question = ? ORDER BY a.place", diagnosed, runID, question)
+	body, err := json.Marshal(places)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.db.Query(`SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
+		WHERE a.run = ? AND a.place IN (SELECT value FROM json_each(?)) ORDER BY a.place`, diagnosed, runID, string(body))
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
-	return collect[run.Attempt](rows)
+	return collectPlaced(rows)
 }
 
 func attemptsOf(placed []Placed) []run.Attempt {
@@ -193,19 +193,14 @@ func (s *Store) whole(runID, scoring int) ([]Placed, error) {
 
 // Mark names a run. A name that another run has moves to this one; that run's number is given, 0 for none.
 func (s *Store) Mark(runID int, name string) (before int, err error) {
-	tx, err := s.db.Begin()
-	if err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-	err = tx.QueryRow("SELECT run FROM mark WHERE name = ?", name).Scan(&before)
-	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return 0, trouble.As(trouble.Unreachable, err)
-	}
-	if _, err := tx.Exec("INSERT OR REPLACE INTO mark (name, run) VALUES (?, ?)", name, runID); err != nil {
-		return 0, trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	return before, trouble.As(trouble.Unreachable, tx.Commit())
+	err = s.writing(func(tx *sql.Tx) error {
+		if err := tx.QueryRow("SELECT run FROM mark WHERE name = ?", name).Scan(&before); err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		_, err := tx.Exec("INSERT OR REPLACE INTO mark (name, run) VALUES (?, ?)", name, runID)
+		return err
+	})
+	return before, err
 }
 
 // Marks lists the marks of each run, sorted.
@@ -232,27 +227,22 @@ func (s *Store) Marks() (map[int][]string, error) {
 
 // Remove removes runs with everything that belongs to them alone, and gives the space back.
 func (s *Store) Remove(ids []int) error {
-	tx, err := s.db.Begin()
-	if err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-	for _, id := range ids {
-		for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)", "DELETE FROM scoring WHERE run = ?",
-			"DELETE FROM mark WHERE run = ?", "DELETE FROM reply WHERE run = ?", "DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
-			if _, err := tx.Exec(statement, id); err != nil {
-				return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+	err := s.writing(func(tx *sql.Tx) error {
+		for _, id := range ids {
+			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)", "DELETE FROM scoring WHERE run = ?",
+				"DELETE FROM mark WHERE run = ?", "DELETE FROM light WHERE run = ?", "DELETE FROM reply WHERE run = ?", "DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
+				if _, err := tx.Exec(statement, id); err != nil {
+					return err
+				}
 			}
 		}
-	}
-	_, err = tx.Exec(`DELETE FROM result WHERE digest NOT IN (
-		SELECT json_extract(body, '$.Expected') FROM attempt UNION SELECT json_extract(body, '$.Answer') FROM attempt
-		UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored)`)
+		_, err := tx.Exec(`DELETE FROM result WHERE digest NOT IN (
+			SELECT json_extract(body, '$.Expected') FROM attempt UNION SELECT json_extract(body, '$.Answer') FROM attempt
+			UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored)`)
+		return err
+	})
 	if err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	if err := tx.Commit(); err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
+		return err
 	}
 	_, err = s.db.Exec("VACUUM")
 	return trouble.As(trouble.Unreachable, err)

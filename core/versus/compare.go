@@ -36,6 +36,7 @@ type Flip struct {
 	Was, Is  score.Standing
 	Before   run.Attempt // the first that is not right; the first of all where all are
 	After    run.Attempt
+	At       [2]int // which attempts of their sides these are
 }
 
 // Moved is a question whose ground has moved.
@@ -119,7 +120,8 @@ func Compare(a, b Side, random Random) Comparison {
 	c.LikeForLike = len(like)
 	for _, q := range like {
 		if kind := flipOf(q.was, q.is); kind != "" {
-			c.Flips = append(c.Flips, Flip{q.name, kind, q.was, q.is, telling(q.before), telling(q.after)})
+			x, y := telling(q.before), telling(q.after)
+			c.Flips = append(c.Flips, Flip{q.name, kind, q.was, q.is, a.Attempts[x], b.Attempts[y], [2]int{x, y}})
 		}
 	}
 	c.figures(like, random)
@@ -152,14 +154,14 @@ func flipOf(was, is score.Standing) FlipKind {
 	return Unstable
 }
 
-// telling is the attempt that shows most: the first that is not right.
-func telling(attempts []run.Attempt) run.Attempt {
+// telling is which attempt shows most: the first that is not right.
+func telling(attempts []tried) int {
 	for _, a := range attempts {
-		if a.Verdict != score.Right {
-			return a
+		if a.verdict != score.Right {
+			return a.at
 		}
 	}
-	return attempts[0]
+	return attempts[0].at
 }
 
 // figures computes the difference, its interval and whether it can be told from noise.
@@ -214,10 +216,10 @@ func reverseShare(difference float64, improved, regressed, n int) float64 {
 	return float64(reverse) / float64(n)
 }
 
-func scored(attempts []run.Attempt) int {
+func scored(attempts []tried) int {
 	n := 0
 	for _, a := range attempts {
-		if a.Verdict != score.Unscored {
+		if a.verdict != score.Unscored {
 			n++
 		}
 	}
@@ -238,7 +240,7 @@ func spread(like []question, differences []float64) Spread {
 	s := Spread{Questions: len(like)}
 	observed := 0.0 // of the variance, what comes from within questions
 	for _, q := range like {
-		for _, attempts := range [][]run.Attempt{q.before, q.after} {
+		for _, attempts := range [][]tried{q.before, q.after} {
 			p, _ := share(attempts)
 			k := float64(scored(attempts))
 			s.Attempts += k / (2 * n)
@@ -256,12 +258,12 @@ func spread(like []question, differences []float64) Spread {
 // faultChanges counts main faults, like for like.
 func faultChanges(like []question) []FaultChange {
 	counts := map[fault.Code]*FaultChange{}
-	count := func(attempts []run.Attempt, add func(*FaultChange)) {
+	count := func(attempts []tried, add func(*FaultChange)) {
 		for _, a := range attempts {
-			if len(a.Faults) == 0 || a.Verdict == score.Unscored {
+			if a.fault == "" || a.verdict == score.Unscored {
 				continue
 			}
-			code := a.Faults[0].Code
+			code := a.fault
 			if counts[code] == nil {
 				counts[code] = &FaultChange{Code: code}
 			}

@@ -114,7 +114,7 @@ type evaluation struct {
 	in        GateInput
 	attempts  []run.Attempt
 	summary   run.Summary
-	questions map[string][]run.Attempt
+	questions map[string][]tried
 }
 
 func (e *evaluation) judge(c Condition) (Judged, error) {

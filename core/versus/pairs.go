@@ -5,6 +5,7 @@ package versus
 import (
 	"sort"
 
+	"tovrel/core/fault"
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/wording"
@@ -24,10 +25,18 @@ func (s Side) grounds() map[string]run.Ground {
 	return s.Run.Grounds
 }
 
+// tried is what a comparison needs of an attempt, and which of its side it is.
+type tried struct {
+	verdict score.Verdict
+	fault   fault.Code // the main one
+	wording string
+	at      int
+}
+
 // question is a question that both runs asked, over the wordings that both asked it in.
 type question struct {
 	name          string // the newer one, where it was renamed
-	before, after []run.Attempt
+	before, after []tried
 	was, is       score.Standing
 	weight        float64
 	moved         []string
@@ -35,13 +44,13 @@ type question struct {
 }
 
 // share is the share of right attempts among the scored ones; false where none is scored.
-func share(attempts []run.Attempt) (float64, bool) {
+func share(attempts []tried) (float64, bool) {
 	right, scored := 0, 0
 	for _, a := range attempts {
-		if a.Verdict != score.Unscored {
+		if a.verdict != score.Unscored {
 			scored++
 		}
-		if a.Verdict == score.Right {
+		if a.verdict == score.Right {
 			right++
 		}
 	}
@@ -51,10 +60,10 @@ func share(attempts []run.Attempt) (float64, bool) {
 	return float64(right) / float64(scored), true
 }
 
-func standing(attempts []run.Attempt) score.Standing {
+func standing(attempts []tried) score.Standing {
 	verdicts := make([]score.Verdict, len(attempts))
 	for i, a := range attempts {
-		verdicts[i] = a.Verdict
+		verdicts[i] = a.verdict
 	}
 	return score.StandingOf(verdicts)
 }
@@ -78,7 +87,7 @@ func pairUp(a, b Side) (both []question, onlyA, onlyB []string) {
 		q.was, q.is = standing(q.before), standing(q.after)
 		old := name
 		if len(earlier) > 0 {
-			old = earlier[0].Question
+			old = a.Attempts[earlier[0].at].Question
 		}
 		q.moved = a.grounds()[old].Moved(b.grounds()[name])
 		if len(q.before) == 0 && len(q.moved) == 0 {
@@ -115,46 +124,53 @@ func renamed(a, b Side) map[string]string {
 	return names
 }
 
-func byQuestion(attempts []run.Attempt, names map[string]string) map[string][]run.Attempt {
-	out := map[string][]run.Attempt{}
-	for _, a := range attempts {
+func byQuestion(attempts []run.Attempt, names map[string]string) map[string][]tried {
+	out := map[string][]tried{}
+	for i := range attempts {
+		a := &attempts[i]
 		name := a.Question
 		if other, is := names[name]; is {
 			name = other
 		}
-		out[name] = append(out[name], a)
+		one := tried{verdict: a.Verdict, wording: a.Wording, at: i}
+		if len(a.Faults) > 0 {
+			one.fault = a.Faults[0].Code
+		}
+		out[name] = append(out[name], one)
 	}
 	return out
 }
 
 // sameWordings keeps the attempts in wordings that both have.
-func sameWordings(before, after []run.Attempt) (x, y []run.Attempt) {
-	if oneWording(before, after) { // as mostly
+func sameWordings(before, after []tried) (x, y []tried) {
+	if oneWording(before, before[0].wording) && oneWording(after, before[0].wording) { // as mostly
 		return before, after
 	}
-	had, has := map[string]bool{}, map[string]bool{}
+	had, has := folded(before), folded(after)
 	for _, a := range before {
-		had[wording.Fold(a.Wording)] = true
-	}
-	for _, a := range after {
-		has[wording.Fold(a.Wording)] = true
-	}
-	for _, a := range before {
-		if has[wording.Fold(a.Wording)] {
+		if has[wording.Fold(a.wording)] {
 			x = append(x, a)
 		}
 	}
 	for _, a := range after {
-		if had[wording.Fold(a.Wording)] {
+		if had[wording.Fold(a.wording)] {
 			y = append(y, a)
 		}
 	}
 	return x, y
 }
 
-func oneWording(before, after []run.Attempt) bool {
-	for _, a := range append(append([]run.Attempt(nil), before...), after...) {
-		if a.Wording != before[0].Wording {
+func folded(attempts []tried) map[string]bool {
+	out := map[string]bool{}
+	for _, a := range attempts {
+		out[wording.Fold(a.wording)] = true
+	}
+	return out
+}
+
+func oneWording(attempts []tried, text string) bool {
+	for _, a := range attempts {
+		if a.wording != text {
 			return false
 		}
 	}

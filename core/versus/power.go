@@ -7,30 +7,38 @@ const power80 = 0.8
 
 // Power is the probability that the exact paired test finds a difference: of n questions each improves with one probability and
 // regresses with another. It is exact: the sum over the number of questions that change, and which way.
-func Power(n int, improves, regresses float64) float64 {
-	changes := improves + regresses
+func Power(n int, improves, regresses float64) float64 { return criticals{}.power(n, improves, regresses) }
+
+// criticals remembers, by the number of changes, the largest number of them against the grain at which the test still finds a
+// difference; −1 where none does.
+type criticals map[int]int
+
+func (c criticals) power(n int, improves, regresses float64) float64 {
+	changes := math.Min(improves+regresses, 1)
 	if n == 0 || changes <= 0 {
 		return 0
 	}
-	changes = math.Min(changes, 1)
 	spread := 6*math.Sqrt(float64(n)*changes*(1-changes)) + 6
 	low, high := max(0, int(float64(n)*changes-spread)), min(n, int(float64(n)*changes+spread))
 	up := math.Min(1, improves/changes)
-	total := 0.0
+	total, before := 0.0, binomial(n, low-1, changes)
 	for changed := low; changed <= high; changed++ {
-		least := critical(changed)
-		if least < 0 {
+		upTo := binomial(n, changed, changes)
+		weight := upTo - before
+		before = upTo
+		least := c.of(changed)
+		if least < 0 || weight < 1e-12 {
 			continue
 		}
-		weight := binomial(n, changed, changes) - binomial(n, changed-1, changes)
-		found := binomial(changed, least, up) + 1 - binomial(changed, changed-least-1, up) // few improved, or few regressed
-		total += weight * found
+		total += weight * (binomial(changed, least, up) + 1 - binomial(changed, changed-least-1, up)) // few improved, or few regressed
 	}
 	return math.Min(1, total)
 }
 
-// critical is the largest number of changes against the grain at which the test still finds a difference; -1 where none does.
-func critical(changed int) int {
+func (c criticals) of(changed int) int {
+	if known, ok := c[changed]; ok {
+		return known
+	}
 	low, high := -1, changed/2
 	for low < high {
 		middle := (low + high + 1) / 2
@@ -40,6 +48,7 @@ func critical(changed int) int {
 			high = middle - 1
 		}
 	}
+	c[changed] = low
 	return low
 }
 
@@ -50,13 +59,14 @@ func SmallestDetectable(n int, regresses float64) float64 {
 		return 1
 	}
 	regresses = math.Max(regresses, 1/float64(n))
+	known := criticals{}
 	low, high := 0.0, math.Max(0, 1-2*regresses)
-	if Power(n, regresses+high, regresses) < power80 {
+	if known.power(n, regresses+high, regresses) < power80 {
 		return 1
 	}
-	for range 40 {
+	for high-low > 1e-5 {
 		middle := (low + high) / 2
-		if Power(n, regresses+middle, regresses) >= power80 {
+		if known.power(n, regresses+middle, regresses) >= power80 {
 			high = middle
 		} else {
 			low = middle
@@ -83,7 +93,8 @@ const most = 1 << 20
 // QuestionsNeeded is how many questions it takes to find a difference with a power of 80 %, where questions regress with the given
 // probability; 0 where a million are too few.
 func QuestionsNeeded(difference, regresses float64) int {
-	enough := func(n int) bool { return Power(n, regresses+difference, math.Max(regresses, 0)) >= power80 }
+	known := criticals{}
+	enough := func(n int) bool { return known.power(n, regresses+difference, regresses) >= power80 }
 	high := 4
 	for !enough(high) {
 		if high *= 2; high > most {

@@ -7,8 +7,12 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
-// Random draws whole numbers below n. It is *rand.Rand, with a seed that is printed.
-type Random interface{ IntN(n int) int }
+// Random draws 64 random bits. It is *rand.Rand, with a seed that is printed.
+type Random interface{ Uint64() uint64 }
+
+// below turns 32 random bits into a whole number below n; for the sizes here the numbers are as likely as each other to one in a
+// hundred thousand.
+func below(bits uint32, n int) int { return int(uint64(bits) * uint64(n) >> 32) }
 
 // Level is the level of significance of every test.
 const Level = 0.05
@@ -55,7 +59,7 @@ func Permutation(differences []float64, random Random) float64 {
 			observed += d
 		}
 	}
-	const few = 14
+	const few = 16
 	limit := math.Abs(observed) - 1e-9
 	if len(moved) <= few {
 		hits := 0
@@ -76,10 +80,10 @@ func Permutation(differences []float64, random Random) float64 {
 	hits := 1
 	for range permutations {
 		sum := 0.0
-		bits, left := 0, 0
+		bits, left := uint64(0), 0
 		for _, d := range moved {
 			if left == 0 {
-				bits, left = random.IntN(1<<30), 30
+				bits, left = random.Uint64(), 64
 			}
 			if bits&1 == 1 {
 				d = -d
@@ -103,13 +107,22 @@ func Bootstrap(values, weights []float64, random Random) [2]float64 {
 	if n == 0 {
 		return [2]float64{}
 	}
-	resamples := min(10_000, max(1000, 20_000_000/n))
+	resamples := min(10_000, max(1000, 8_000_000/n))
 	means := make([]float64, resamples)
+	weighted := make([]float64, n)
+	for i, v := range values {
+		weighted[i] = v * weights[i]
+	}
 	for i := range means {
 		sum, weight := 0.0, 0.0
-		for range n {
-			at := random.IntN(n)
-			sum += values[at] * weights[at]
+		bits := uint64(0)
+		for i := range n {
+			if i&1 == 0 {
+				bits = random.Uint64()
+			}
+			at := below(uint32(bits), n)
+			bits >>= 32
+			sum += weighted[at]
 			weight += weights[at]
 		}
 		if weight > 0 {
