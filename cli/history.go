@@ -212,8 +212,11 @@ func newHistoryExportCmd(a *app) *cobra.Command {
 	return cmd
 }
 
-// writeFile writes a file whole or not at all.
+// writeFile writes a file whole or not at all, with the folders that it lies in.
 func writeFile(path string, write func(io.Writer) error) error {
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
+	}
 	scratch := path + ".part"
 	f, err := os.Create(scratch)
 	if err != nil {

@@ -1,6 +1,9 @@
 package history
 
-import "fmt"
+import (
+	"errors"
+	"fmt"
+)
 
 // forms are the steps from an empty file to the present form: the n-th makes form n of form n−1. A step is never changed; a new form
 // is a new step.
@@ -61,6 +64,9 @@ CREATE INDEX scoring_run ON scoring(run, id);
 CREATE INDEX run_body_uid ON run(json_extract(body, '$.uid'));`,
 }
 
+// errNewer says that a newer program wrote a file.
+var errNewer = errors.New("it was written by a newer program")
+
 // prepare brings a file to the present form, and refuses one of a newer program.
 func (s *Store) prepare() error {
 	var has int
@@ -79,7 +85,7 @@ func (s *Store) prepare() error {
 		return err
 	}
 	if has > len(forms) {
-		return fmt.Errorf("it was written by a newer program (form %d, this one reads %d); use that program, or move the file away", has, len(forms))
+		return fmt.Errorf("%w (form %d, this one reads %d); use that program, or move the file away", errNewer, has, len(forms))
 	}
 	for form := has; form < len(forms); form++ {
 		if _, err := tx.Exec(forms[form] + fmt.Sprintf("PRAGMA user_version = %d;", form+1)); err != nil {

@@ -39,7 +39,11 @@ func Open(path string) (*Store, error) {
 	}
 	s := &Store{db}
 	if err := s.prepare(); err != nil {
-		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, errors.Join(err, db.Close()))
+		err = errors.Join(err, db.Close())
+		if errors.Is(err, errNewer) {
+			return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
+		}
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w; if it is damaged, move it away and read exported runs back with `tovrel history import`", path, err)
 	}
 	return s, nil
 }

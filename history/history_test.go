@@ -1,8 +1,6 @@
 package history_test
 
 import (
-	"database/sql"
-	"os"
 	"path/filepath"
 	"testing"
 
@@ -64,50 +62,8 @@ func TestKeepsRuns(t *testing.T) {
 	}
 }
 
-// TestRefusesOthers: a newer or damaged store is refused with a way out, and stays as it was.
-func TestRefusesOthers(t *testing.T) {
-	newer := filepath.Join(t.TempDir(), "newer.db")
-	db, err := sql.Open("sqlite", newer)
-	require.NoError(t, err)
-	_, err = db.Exec("PRAGMA user_version = 99")
-	require.NoError(t, err)
-	require.NoError(t, db.Close())
-	_, err = history.Open(newer)
-	require.ErrorContains(t, err, "newer program")
-	require.Equal(t, 4, trouble.ExitCode(err))
-
-	damaged := filepath.Join(t.TempDir(), "damaged.db")
-	require.NoError(t, os.WriteFile(damaged, []byte("this is no database, and long enough to be read as a header of one ..................................."), 0o600))
-	_, err = history.Open(damaged)
-	require.Equal(t, 4, trouble.ExitCode(err))
-}
-
 func numbers() *table.Table {
 	return &table.Table{Columns: []*table.Column{table.FromCells("n", []table.Cell{{Text: "1"}, {Text: "2"}})}}
-}
-
-// TestEarlierForm: a history of the first form is brought up to date when it is opened, with everything in it.
-func TestEarlierForm(t *testing.T) {
-	path := filepath.Join(t.TempDir(), "history.db")
-	db, err := sql.Open("sqlite", path)
-	require.NoError(t, err)
-	_, err = db.Exec(`CREATE TABLE run (id INTEGER PRIMARY KEY, translator TEXT NOT NULL, state TEXT NOT NULL, body TEXT NOT NULL) STRICT;
-		CREATE TABLE attempt (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, question TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
-		CREATE TABLE result (digest TEXT PRIMARY KEY, body BLOB NOT NULL) STRICT; CREATE INDEX run_translator ON run(translator, id);
-		INSERT INTO run VALUES (1, 'a@1', 'complete', '{"translator": "a@1", "state": "complete"}');
-		INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question": "s/q", "Verdict": "right"}'); PRAGMA user_version = 1`)
-	require.NoError(t, err)
-	require.NoError(t, db.Close())
-	s := open(t, path)
-	r, err := s.Find("a@1")
-	require.NoError(t, err)
-	attempts, err := s.Attempts(r.ID)
-	require.NoError(t, err)
-	require.Equal(t, []run.Attempt{{Question: "s/q", Verdict: score.Right}}, attempts)
-	require.NoError(t, s.KeepReply(1, 1, history.Reply{Place: 1, Key: "k", Body: []byte(`{}`)}))
-	replies, err := s.Replies(1)
-	require.NoError(t, err)
-	require.Len(t, replies, 1)
 }
 
 // TestAgain: an attempt that could not be scored makes room for one that could; its stored reply goes with it.

@@ -4,11 +4,13 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"encoding/xml"
 	"strings"
 	"testing"
 	"unicode/utf8"
 
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"tovrel/core/fault"
 	"tovrel/core/run"
@@ -77,4 +79,46 @@ func TestPipeAndTerminal(t *testing.T) {
 	ascii := render1(t, render.Table, render.Options{Width: 100})
 	require.Contains(t, ascii, "x wrong")
 	require.NotContains(t, ascii, "●")
+}
+
+// TestNoFormulas: no cell of a report is taken for a formula by a spreadsheet, and numbers stay numbers.
+func TestNoFormulas(t *testing.T) {
+	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: "=name"}, {Name: "n", Right: true}}, Rows: [][]view.Cell{{{Text: "=1+1"}, {Text: "-5"}}, {{Text: "@SUM(A1)"}, {Text: "2.5"}}, {{Text: "+cmd|' /C calc'!A0"}, {Text: "-x"}}}}
+	screen := view.Screen{Headline: []view.Text{{Text: "=HYPERLINK(1)"}}, Parts: []view.Part{{Title: "a/b:c", Grid: grid}, {Title: "a/b:c", Grid: grid}}}
+	var csv, sheet bytes.Buffer
+	require.NoError(t, render.SafeCSV(&csv, screen))
+	require.Contains(t, csv.String(), "'=name,n\n'=1+1,-5\n'@SUM(A1),2.5\n'+cmd")
+	require.NoError(t, render.Workbook(&sheet, screen))
+	book, err := excelize.OpenReader(&sheet)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Summary", "a b c", "a b c 2"}, book.GetSheetList())
+	rows, err := book.GetRows("a b c")
+	require.NoError(t, err)
+	require.Equal(t, [][]string{{"'=name", "n"}, {"'=1+1", "-5"}, {"'@SUM(A1)", "2.5"}, {"'+cmd|' /C calc'!A0", "'-x"}}, rows)
+	line, err := book.GetCellValue("Summary", "A1")
+	require.NoError(t, err)
+	require.Equal(t, "'=HYPERLINK(1)", line)
+}
+
+// TestJUnit: every case is counted where it belongs, and whatever stands in it is well-formed XML.
+func TestJUnit(t *testing.T) {
+	cases := []view.Case{{Suite: "s", Name: "a", Outcome: view.CasePassed, Seconds: 0.5}, {Suite: "s", Name: "b < \"c\" & \x1b", Outcome: view.CaseFailed, Kind: "boundary", Message: "m]]>", Detail: "SELECT 1 < 2"},
+		{Suite: "t", Name: "c", Outcome: view.CaseError}, {Suite: "t", Name: "d", Outcome: view.CaseSkipped}}
+	var out bytes.Buffer
+	require.NoError(t, render.JUnit(&out, view.Screen{Headline: []view.Text{{Text: "Run 1"}}, Cases: cases}))
+	var read struct {
+		Tests    int `xml:"tests,attr"`
+		Failures int `xml:"failures,attr"`
+		Errors   int `xml:"errors,attr"`
+		Skipped  int `xml:"skipped,attr"`
+		Suites   []struct {
+			Cases []struct {
+				Name string `xml:"name,attr"`
+			} `xml:"testcase"`
+		} `xml:"testsuite"`
+	}
+	require.NoError(t, xml.Unmarshal(out.Bytes(), &read))
+	require.Equal(t, []int{4, 1, 1, 1}, []int{read.Tests, read.Failures, read.Errors, read.Skipped})
+	require.Len(t, read.Suites, 2)
+	require.Equal(t, "b < \"c\" & ·", read.Suites[0].Cases[1].Name)
 }

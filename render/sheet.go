@@ -33,7 +33,7 @@ func SafeCSV(w io.Writer, s view.Screen) error {
 		var records [][]string
 		var header []string
 		for _, column := range p.Grid.Columns {
-			header = append(header, column.Name)
+			header = append(header, harmless(column.Name))
 		}
 		records = append(records, header)
 		for _, row := range p.Grid.Rows {

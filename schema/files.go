@@ -21,9 +21,17 @@ func workspaceSchema() *jsonschema.Schema {
 		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()), "diagnose": either(boolean(), duration()), "repeats": integer(), "parallel": integer(), "timeout": duration(),
 			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(), "tokens": integer()}))}),
 		"limits":  limits,
-		"gate":    {Type: "object"},
+		"gate":    gateSchema(),
 		"history": text(),
 	}, "tovrel")
+}
+
+func gateSchema() *jsonschema.Schema {
+	least, most := object(properties{"at-least": number()}, "at-least"), object(properties{"at-most": number()}, "at-most")
+	return object(properties{"accuracy": least, "drop": most, "regressions": most, "unstable": most, "wrong": most, "failed": most, "unscored": most, "flaky": most,
+		"latency-p95": object(properties{"at-most": duration()}, "at-most"), "cost-per-right": most, "strength": least,
+		"must-pass": object(properties{"tags": list(text())}, "tags"), "faults": object(properties{"none-of": list(text())}, "none-of"),
+		"tags": entries(object(properties{"accuracy": least}, "accuracy")), "confident": boolean(), "thin-evidence": oneOf("fail", "pass")})
 }
 
 func duration() *jsonschema.Schema {

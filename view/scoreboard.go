@@ -69,13 +69,15 @@ func AttemptOf(a run.Attempt) Attempt {
 // withAttempts is a summary with its attempts.
 type withAttempts struct {
 	run.Summary
-	Attempts []Attempt `json:"attempts"`
+	Attempts         []Attempt             `json:"attempts"`
+	BreakingWordings []run.BreakingWording `json:"breaking_wordings"`
+	KnownWrong       []string              `json:"known_wrong"`
 }
 
 // Scoreboard shows a run: what it is worth, what goes wrong, and every question.
 func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
 	s := run.Summarise(r, attempts)
-	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts)}}
+	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts), run.BreakingWordings(attempts), some(knownWrong(r))}}
 	if s.Accuracy != nil {
 		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0], High: s.Interval[1],
 			Note: "95 % interval"}})
@@ -84,9 +86,60 @@ func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
 	if len(s.Faults) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s)})
 	}
+	screen.Parts = append(screen.Parts, consistencyParts(s, attempts)...)
+	screen.Parts = append(screen.Parts, knownParts(r, attempts)...)
 	screen.Parts = append(screen.Parts, Part{Title: "Questions", Grid: questionGrid(attempts)})
 	screen.Next = nextSteps(s, attempts)
 	return screen
+}
+
+// consistencyParts say how far attempts at a question agree, and which wordings break theirs.
+func consistencyParts(s run.Summary, attempts []run.Attempt) []Part {
+	var lines []Text
+	for _, kind := range []struct {
+		share *float64
+		words string
+	}{{s.AgreeRepeats, "repeats of a wording"}, {s.AgreeWordings, "wordings of a question"}} {
+		if kind.share != nil {
+			lines = append(lines, Text{Text: fmt.Sprintf("Results of different %s agree in %s of the pairs.", kind.words, Percent(*kind.share))})
+		}
+	}
+	for _, w := range run.BreakingWordings(attempts) {
+		lines = append(lines, Text{Tone: Wrong, Text: fmt.Sprintf("%s is broken by the wording %q; of the others, %d of %d are right.", w.Question, w.Wording, w.OthersRight, w.Others)})
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	return []Part{{Title: "Consistency", Lines: lines}}
+}
+
+// knownWrong are the questions that are known to be answered wrong, sorted.
+func knownWrong(r run.Run) []string {
+	var out []string
+	for name, about := range r.About {
+		if about.KnownWrong != "" {
+			out = append(out, name)
+		}
+	}
+	sort.Strings(out)
+	return out
+}
+
+// knownParts show apart which questions are known to be answered wrong, and which of them are solid now.
+func knownParts(r run.Run, attempts []run.Attempt) []Part {
+	standings := run.Standings(attempts)
+	var lines []Text
+	for _, name := range knownWrong(r) {
+		line := Text{Text: fmt.Sprintf("%s is %s: %s", name, standings[name], r.About[name].KnownWrong)}
+		if standings[name] == score.Solid {
+			line = Text{Tone: Right, Text: fmt.Sprintf("%s is solid now: take known-wrong out of the golden set.", name)}
+		}
+		lines = append(lines, line)
+	}
+	if len(lines) == 0 {
+		return nil
+	}
+	return []Part{{Title: "Known to be wrong (outside of the gate and of comparisons)", Lines: lines}}
 }
 
 func attemptsOf(attempts []run.Attempt) []Attempt {

@@ -322,7 +322,7 @@ func (e *evaluation) compared(c Condition) Judged {
 		return Judged{Condition: c, Verdict: NotEnough, Why: "there is no run to compare with"}
 	}
 	if c.Name == GateDrop {
-		drop := -other.Difference
+		drop := 0 - other.Difference
 		j := e.plain(c, &drop, other.LikeForLike)
 		if j.Why == "" {
 			j.Why = fmt.Sprintf("this set finds a difference from %.0f points on", 100*other.Smallest)

@@ -7,7 +7,9 @@ const power80 = 0.8
 
 // Power is the probability that the exact paired test finds a difference: of n questions each improves with one probability and
 // regresses with another. It is exact: the sum over the number of questions that change, and which way.
-func Power(n int, improves, regresses float64) float64 { return criticals{}.power(n, improves, regresses) }
+func Power(n int, improves, regresses float64) float64 {
+	return criticals{}.power(n, improves, regresses)
+}
 
 // criticals remembers, by the number of changes, the largest number of them against the grain at which the test still finds a
 // difference; −1 where none does.

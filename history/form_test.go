@@ -1,0 +1,158 @@
+package history_test
+
+import (
+	"database/sql"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"tovrel/core/fault"
+	"tovrel/core/run"
+	"tovrel/core/score"
+	"tovrel/history"
+	"tovrel/trouble"
+)
+
+// earlier are files as earlier programs wrote them: never change these texts.
+var earlier = []string{`
+CREATE TABLE run (id INTEGER PRIMARY KEY, translator TEXT NOT NULL, state TEXT NOT NULL, body TEXT NOT NULL) STRICT;
+CREATE TABLE attempt (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, question TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
+CREATE TABLE result (digest TEXT PRIMARY KEY, body BLOB NOT NULL) STRICT;
+CREATE INDEX run_translator ON run(translator, id);
+INSERT INTO run VALUES (1, 'a@1', 'complete', '{"translator":"a@1","state":"complete","uid":"u1","weights":{"s/q":1}}');
+INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question":"s/q","Wording":"How many?","Verdict":"wrong","Faults":[{"code":"boundary","certainty":"proved","evidence":"e"}],"Query":"SELECT 1"}');
+PRAGMA user_version = 1;`,
+	`CREATE TABLE reply (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
+INSERT INTO reply VALUES (1, 1, '{"place":1,"key":"k","body":{}}');
+PRAGMA user_version = 2;`}
+
+// TestEarlierForms: a history of each earlier form is read and written on, and loses nothing.
+func TestEarlierForms(t *testing.T) {
+	for form := 1; form <= len(earlier); form++ {
+		path := filepath.Join(t.TempDir(), "history.db")
+		db, err := sql.Open("sqlite", path)
+		require.NoError(t, err)
+		_, err = db.Exec(strings.Join(earlier[:form], "\n"))
+		require.NoError(t, err)
+		require.NoError(t, db.Close())
+
+		s := open(t, path)
+		all, err := s.List()
+		require.NoError(t, err)
+		require.Equal(t, 1, all[0].Summary.Wrong, "form %d", form)
+		require.Equal(t, score.Broken, all[0].Standings["s/q"])
+		light, err := s.Light(1)
+		require.NoError(t, err)
+		require.Equal(t, fault.Code("boundary"), light.Attempts[0].Faults[0].Code)
+		replies, err := s.Replies(1)
+		require.NoError(t, err)
+		require.Len(t, replies, form-1)
+		require.NoError(t, s.Save(1, 1, run.Attempt{Question: "s/r", Verdict: score.Right}))
+		light, err = s.Light(1)
+		require.NoError(t, err)
+		require.Len(t, light.Attempts, 2, "attempts of both forms")
+		_, err = s.Mark(1, "old")
+		require.NoError(t, err)
+	}
+}
+
+// TestRefused: a file of a newer program and a damaged one are left alone, with a way out.
+func TestRefused(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "history.db")
+	s := open(t, path)
+	_, err := s.Begin(run.Run{Translator: "a@1"})
+	require.NoError(t, err)
+	db, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	_, err = db.Exec("PRAGMA user_version = 99")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	_, err = history.Open(path)
+	require.ErrorContains(t, err, "newer program")
+	require.Equal(t, 4, trouble.ExitCode(err))
+
+	damaged := filepath.Join(t.TempDir(), "history.db")
+	require.NoError(t, os.WriteFile(damaged, []byte(strings.Repeat("no database ", 500)), 0o600))
+	_, err = history.Open(damaged)
+	require.ErrorContains(t, err, "move it away")
+	body, readErr := os.ReadFile(damaged)
+	require.NoError(t, readErr)
+	require.Equal(t, strings.Repeat("no database ", 500), string(body), "it stays as it was")
+}
+
+// TestSeveralWriters: programs that write at the same time lose nothing.
+func TestSeveralWriters(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "history.db")
+	const writers, attempts = 4, 40
+	var wg sync.WaitGroup
+	for w := range writers {
+		s := open(t, path)
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			id, err := s.Begin(run.Run{Translator: fmt.Sprintf("w@%d", w), State: run.Running})
+			for place := 0; place < attempts && err == nil; place++ {
+				err = s.Save(id, place, run.Attempt{Question: "s/q", Verdict: score.Right})
+			}
+			if err == nil {
+				err = s.Finish(run.Run{ID: id, Translator: fmt.Sprintf("w@%d", w), State: run.Complete})
+			}
+			if err != nil {
+				t.Error(err)
+			}
+		}()
+	}
+	wg.Wait()
+	all, err := open(t, path).List()
+	require.NoError(t, err)
+	require.Len(t, all, writers)
+	for _, l := range all {
+		require.Equal(t, attempts, l.Summary.Right)
+	}
+}
+
+// TestLaterJudgements: a diagnosis shows with the run, a rescoring beside it, and the run itself stays as it was.
+func TestLaterJudgements(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "history.db"))
+	id, err := s.Begin(run.Run{Translator: "a@1"})
+	require.NoError(t, err)
+	made := run.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong, Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []run.Try{{Latency: 5}, {Latency: 7}}}
+	require.NoError(t, s.Save(id, 0, made))
+	require.NoError(t, s.Finish(run.Run{ID: id, Translator: "a@1", State: run.Complete}))
+	found := made
+	found.Faults = []fault.Fault{{Code: fault.Boundary, Certainty: fault.Proved}}
+	_, err = s.AddScoring(history.Scoring{Run: id, Kind: history.Diagnosis}, []history.Scored{{Placed: history.Placed{Attempt: found}}})
+	require.NoError(t, err)
+	right := made
+	right.Verdict, right.Faults = score.Right, nil
+	_, err = s.AddScoring(history.Scoring{Run: id, Kind: history.Rescoring}, []history.Scored{{Placed: history.Placed{Attempt: right}}})
+	require.NoError(t, err)
+
+	shown, err := s.Attempts(id)
+	require.NoError(t, err)
+	require.Equal(t, fault.Boundary, shown[0].Faults[0].Code)
+	light, err := s.Light(id)
+	require.NoError(t, err)
+	require.Equal(t, fault.Boundary, light.Attempts[0].Faults[0].Code)
+	require.Equal(t, "How many?", light.Attempts[0].Wording)
+	require.Equal(t, made.Tries, light.Attempts[0].Tries)
+	all, err := s.List()
+	require.NoError(t, err)
+	require.Equal(t, 1, all[0].Summary.Faults[fault.Boundary], "the stored summary is fresh")
+	_, rescored, has, err := s.LatestRescoring(id)
+	require.NoError(t, err)
+	require.True(t, has)
+	require.Equal(t, score.Right, rescored[0].Verdict)
+	placed, err := s.Placed(id)
+	require.NoError(t, err)
+	require.Equal(t, fault.Unexplained, placed[0].Attempt.Faults[0].Code, "the run does not change")
+	require.NoError(t, s.Remove([]int{id}))
+	all, err = s.List()
+	require.NoError(t, err)
+	require.Empty(t, all)
+}
