@@ -37,6 +37,12 @@ SCRIPT
 shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
 shoot why tovrel why scribe@1 milk-basics/loads-per-farm
+shoot compare tovrel compare scribe@1 scribe@2
+shoot gate tovrel gate scribe@2 --against scribe@1
+shoot rank tovrel compare scribe@1 scribe@2 scribe@3
+shoot history tovrel history
+(cd "$work/demo" && "$program" history -t scribe --chart trend.png --quiet >/dev/null 2>&1)
+cp "$work/demo/trend.png" trend.png
 cp "$work/demo/data/dairy/codes.csv" "$work/demo/expected.csv"
 sed 's/North Vale/Northvale/; /Old Lock/d' "$work/demo/data/dairy/codes.csv" >"$work/demo/answer.csv"
 shoot match tovrel match expected.csv answer.csv
