@@ -17,6 +17,7 @@ import (
 type compareOptions struct {
 	rescore bool
 	queries bool
+	parts   bool
 	seed    uint64
 	detect  float64
 }
@@ -43,6 +44,7 @@ func newCompareCmd(a *app) *cobra.Command {
 	f := cmd.Flags()
 	f.BoolVar(&o.rescore, "rescore", false, "judge the stored replies under today's golden sets first")
 	f.BoolVar(&o.queries, "queries", false, "show both queries of each question that changed")
+	f.BoolVar(&o.parts, "parts", false, "show accuracy for every tag and query feature, not only where it got worse")
 	f.Uint64Var(&o.seed, "seed", defaultSeed, "start of the random draws")
 	f.Float64Var(&o.detect, "detect", 0, "say how many questions or repeats it takes to find this difference (0.05 is five points)")
 	return cmd
@@ -60,7 +62,7 @@ func (a *app) compare(ctx context.Context, o compareOptions, names []string) (vi
 	if err != nil {
 		return view.Screen{}, err
 	}
-	shown := view.CompareOptions{Seed: o.seed, Queries: o.queries}
+	shown := view.CompareOptions{Seed: o.seed, Queries: o.queries, Parts: o.parts}
 	if len(sides) > 2 {
 		return view.CompareSeveral(versus.CompareAll(sides, seeded(o.seed)), shown), nil
 	}

@@ -58,7 +58,7 @@ func newReportCmd(a *app) *cobra.Command {
 
 func (a *app) report(ctx context.Context, o compareOptions, names []string) (view.Screen, error) {
 	if len(names) > 1 {
-		o.queries = true
+		o.queries, o.parts = true, true
 		return a.compare(ctx, o, names)
 	}
 	source, err := a.runSource()

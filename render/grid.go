@@ -1,6 +1,7 @@
 package render
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/table"
@@ -17,6 +18,7 @@ const gap = 2
 
 // grid writes a table with a rule under its header and no other lines.
 func (p *printer) grid(g view.Grid) {
+	g = p.without(g)
 	shown := make([][]string, len(g.Rows))
 	for r, row := range g.Rows {
 		shown[r] = make([]string, len(row))
@@ -43,7 +45,11 @@ func (p *printer) grid(g view.Grid) {
 	for r, row := range g.Rows {
 		out := table.Row{}
 		for i := range row {
-			out = append(out, p.paint(row[i].Tone, p.fit(shown[r][i], widths[i])))
+			fitted := p.fit(shown[r][i], widths[i])
+			if g.Columns[i].Head {
+				fitted = cutEnd(shown[r][i], widths[i])
+			}
+			out = append(out, p.paint(row[i].Tone, fitted))
 		}
 		t.AppendRow(out)
 	}
@@ -54,6 +60,32 @@ func (p *printer) grid(g view.Grid) {
 		}
 		p.b.WriteString(strings.TrimRight(l, " ") + "\n")
 	}
+}
+
+// without leaves out columns that can be spared, the last first, while the terminal is too narrow.
+func (p *printer) without(g view.Grid) view.Grid {
+	for p.Width > 0 {
+		wide, spare := -gap, -1
+		for i, c := range g.Columns {
+			widest := text.StringWidth(printable(c.Name))
+			for _, row := range g.Rows {
+				widest = max(widest, text.StringWidth(p.cell(row[i])))
+			}
+			wide += widest + gap
+			if c.Spare {
+				spare = i
+			}
+		}
+		if wide <= p.Width || spare < 0 {
+			break
+		}
+		out := view.Grid{Groups: g.Groups, Columns: slices.Delete(slices.Clone(g.Columns), spare, spare+1)}
+		for _, row := range g.Rows {
+			out.Rows = append(out.Rows, slices.Delete(slices.Clone(row), spare, spare+1))
+		}
+		g = out
+	}
+	return g
 }
 
 // alignMarks gives the other cells of a number column room for the mark behind a difference, so that digits stand in line.
@@ -145,6 +177,14 @@ func total(widths []int) int {
 		sum += w + gap
 	}
 	return sum
+}
+
+// cutEnd keeps the beginning of a text, where that says most.
+func cutEnd(s string, width int) string {
+	if text.StringWidth(s) <= width {
+		return s
+	}
+	return text.Trim(s, max(0, width-1)) + "…"
 }
 
 // fit cuts a cell to its column; marks of a difference stay on both sides.

@@ -60,6 +60,7 @@ type Planning struct {
 type CompareOptions struct {
 	Seed     uint64
 	Queries  bool // both queries of each question that changed
+	Parts    bool // every tag and feature, not only what got worse
 	Planning *Planning
 }
 
@@ -80,8 +81,12 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 	if g := faultChangeGrid(c.Faults); len(g.Rows) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Main faults, like for like", Grid: g})
 	}
-	if len(c.Groups) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: "Parts of the questions, like for like", Grid: groupGrid(c.Groups)})
+	if g := groupGrid(c.Groups, o.Parts); len(g.Rows) > 0 {
+		title := "Parts of the questions, like for like"
+		if !o.Parts {
+			title += ": datasets, sets, and what got worse (all with --parts)"
+		}
+		screen.Parts = append(screen.Parts, Part{Title: title, Grid: g})
 	}
 	if lines := compareNotes(c, o); len(lines) > 0 {
 		screen.Parts = append(screen.Parts, Part{Lines: lines})
@@ -208,7 +213,7 @@ func reasonOf(f versus.Flip) string {
 var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken", versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
 
 func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
-	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was"}, {Name: "is"}, {Name: "why"}}}
+	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was", Spare: kind != versus.Unstable}, {Name: "is", Spare: kind != versus.Unstable}, {Name: "why", Head: true}}}
 	var parts []Part
 	for _, f := range c.Flips {
 		if f.Kind != kind {
@@ -250,10 +255,10 @@ func faultChangeGrid(faults []versus.FaultChange) *Grid {
 // fewest is how many questions a part must have to be shown to people.
 const fewest = 2
 
-func groupGrid(groups []versus.Group) *Grid {
+func groupGrid(groups []versus.Group, all bool) *Grid {
 	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
 	for _, part := range groups {
-		if part.Questions < fewest {
+		if coarse := part.Kind == "dataset" || part.Kind == "set"; part.Questions < fewest || !all && !coarse && part.After >= part.Before {
 			continue // one question is in the lists above
 		}
 		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)), text(Percent(part.After)), text(points(part.After - part.Before))})

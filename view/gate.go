@@ -34,7 +34,7 @@ func Gate(r run.Run, against string, passed bool, conditions []versus.Judged) Sc
 	if against != "" {
 		form.Against = &against
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true}, {Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why"}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true}, {Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Head: true}}}
 	not, unsure := 0, 0
 	var cases []Case
 	for _, c := range conditions {

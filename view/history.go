@@ -32,8 +32,8 @@ type historyRun struct {
 
 // History lists runs over time; limit is the accuracy that the gate asks for, nil for none.
 func History(runs []Listed, limit *float64) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true}, {Name: "translator", Keep: true}, {Name: "marks"}, {Name: "state"}, {Name: "asks", Right: true},
-		{Name: "accuracy", Right: true}, {Name: "interval"}, {Name: "regressed", Right: true}, {Name: "cost", Right: true}, {Name: "took", Right: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true}, {Name: "translator", Keep: true}, {Name: "marks", Keep: true}, {Name: "state", Keep: true}, {Name: "asks", Right: true, Spare: true},
+		{Name: "accuracy", Right: true, Keep: true}, {Name: "interval", Spare: true}, {Name: "regressed", Right: true}, {Name: "cost", Right: true, Spare: true}, {Name: "took", Right: true, Spare: true}}}
 	form := historyForm{[]historyRun{}}
 	for _, l := range runs {
 		r, s := l.Run, l.Summary

@@ -265,7 +265,7 @@ func faultLines(s run.Summary) []Text {
 
 func questionGrid(attempts []run.Attempt) *Grid {
 	g := &Grid{Main: true, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question"}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
-		{Name: "why"}}}
+		{Name: "why", Head: true}}}
 	for _, a := range attempts {
 		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
 	}

@@ -94,6 +94,8 @@ type Column struct {
 	Name  string
 	Right bool // numbers stand to the right
 	Keep  bool // never cut
+	Spare bool // left out where there is no room
+	Head  bool // cut at its end: the beginning says most
 }
 
 // Cell is one cell: what a machine reads, and what people are shown where that differs.

@@ -63,7 +63,7 @@ func evidenceParts(faults []fault.Fault) []Part {
 
 // editParts list the edits that were run; the main grid is what CSV is made of.
 func editParts(f WhyForm, main bool) []Part {
-	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true}, {Name: "distance", Right: true}, {Name: "edit"}}}
+	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true}, {Name: "distance", Right: true}, {Name: "edit", Head: true}}}
 	for _, e := range f.Edits {
 		hit, of := Cell{Text: "no", Tone: Faint}, "reference"
 		if e.Hit {
@@ -124,7 +124,7 @@ type causesForm struct {
 func Causes(r run.Run, attempts []run.Attempt) (Screen, bool) {
 	s := run.Summarise(r, attempts)
 	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question"}, {Name: "evidence"}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question"}, {Name: "evidence", Head: true}}}
 	proved := 0
 	for _, a := range attempts {
 		if len(a.Faults) == 0 || a.Verdict == score.Unscored {
