@@ -64,7 +64,7 @@ const (
 	// most bounds the edits that are run in each direction.
 	most = 160
 	// fewIdle and mostIdle bound those of them that bring the queries no nearer: they hardly ever are the cause.
-	fewIdle, mostIdle = 6, 12
+	fewIdle, mostIdle = 5, 7
 	// beyond is how much farther than a hit the search goes on, to see what else gives the same answer.
 	beyond = 2
 	// enough is how many hits are gathered.
