@@ -1,10 +1,13 @@
 package schema
 
 import (
+	"reflect"
+
 	"github.com/google/jsonschema-go/jsonschema"
 
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
+	"tovrel/core/run"
 	"tovrel/translator/pocket"
 	"tovrel/workspace"
 )
@@ -77,10 +80,20 @@ func recordedSchema() *jsonschema.Schema {
 }
 
 // exportedSchema is of one line: the run first, then its attempts, then the tables that they name.
-func exportedSchema() *jsonschema.Schema {
-	open := &jsonschema.Schema{Type: "object"}
+func exportedSchema() (*jsonschema.Schema, error) {
+	runs, err := infer(reflect.TypeFor[run.Run]())
+	if err != nil {
+		return nil, err
+	}
+	attempts, err := infer(reflect.TypeFor[run.Attempt]())
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range []*jsonschema.Schema{runs, attempts} {
+		s.AdditionalProperties, s.Required = nil, nil // of other versions of the program
+	}
 	return either(
-		object(properties{"tovrel-run": {Const: jsonschema.Ptr(any(1.0))}, "run": open}, "tovrel-run", "run"),
-		object(properties{"place": integer(), "attempt": open}, "place", "attempt"),
-		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows", "table")}, "digest", "table"))
+		object(properties{"tovrel-run": {Const: jsonschema.Ptr(any(1.0))}, "run": runs}, "tovrel-run", "run"),
+		object(properties{"place": integer(), "attempt": attempts}, "place", "attempt"),
+		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows", "table")}, "digest", "table")), nil
 }

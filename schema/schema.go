@@ -36,7 +36,11 @@ func Of(name string) (*jsonschema.Schema, error) {
 	case "recorded":
 		s = recordedSchema()
 	case "exported-run":
-		s = exportedSchema()
+		made, err := exportedSchema()
+		if err != nil {
+			return nil, err
+		}
+		s = made
 	case "reply":
 		s = replySchema()
 	case "data-query":

@@ -84,7 +84,7 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 	if g := groupGrid(c.Groups, o.Parts); len(g.Rows) > 0 {
 		title := "Parts of the questions, like for like"
 		if !o.Parts {
-			title += ": datasets, sets, and what got worse (all with --parts)"
+			title += ": datasets, sets, wordings, and what got worse (all with --parts)"
 		}
 		screen.Parts = append(screen.Parts, Part{Title: title, Grid: g})
 	}
@@ -258,7 +258,7 @@ const fewest = 2
 func groupGrid(groups []versus.Group, all bool) *Grid {
 	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
 	for _, part := range groups {
-		if coarse := part.Kind == "dataset" || part.Kind == "set"; part.Questions < fewest || !all && !coarse && part.After >= part.Before {
+		if coarse := part.Kind == "dataset" || part.Kind == "set" || part.Kind == "wording"; part.Questions < fewest || !all && !coarse && part.After >= part.Before {
 			continue // one question is in the lists above
 		}
 		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)), text(Percent(part.After)), text(points(part.After - part.Before))})

@@ -30,6 +30,9 @@ func Forms() map[string]reflect.Type {
 		"data-profile":  reflect.TypeFor[profileForm](),
 		"data-tidy":     reflect.TypeFor[tidiedForm](),
 		"set-list":      reflect.TypeFor[questionsForm](),
+		"set-refresh":   reflect.TypeFor[refreshForm](),
+		"set-coverage":  reflect.TypeFor[coverageForm](),
+		"set-strength":  reflect.TypeFor[strengthForm](),
 		"set-check":     reflect.TypeFor[checkForm](),
 		"version":       reflect.TypeFor[versionForm](),
 	}

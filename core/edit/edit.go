@@ -6,6 +6,8 @@
 package edit
 
 import (
+	"fmt"
+
 	"tovrel/core/fault"
 	"tovrel/core/query"
 )
@@ -52,6 +54,19 @@ type Change struct {
 	Before string // the fragment as it was
 	After  string // and as it is; "" where it is gone
 	Mends  bool   // it can only mend a wrong query, and by a way that no one would write: how near it brings the queries says nothing
+}
+
+// Words say what was changed, from the side of the edited query.
+func (c Change) Words() string {
+	switch {
+	case c.Before == "" && c.After == "":
+		return c.Edit.Doc
+	case c.After == "":
+		return fmt.Sprintf("`%s` left out", c.Before)
+	case c.Before == "":
+		return fmt.Sprintf("`%s` added", c.After)
+	}
+	return fmt.Sprintf("`%s` in place of `%s`", c.After, c.Before)
 }
 
 // All lists the catalogue, in the order in which equals are named.

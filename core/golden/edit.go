@@ -52,6 +52,15 @@ func (s *Set) ReplaceTable(a *Answer, table string) ([]byte, error) {
 	return s.spliced(splice{a.Table.start, a.Table.end, table})
 }
 
+// ReplaceTables puts other lines in the place of several written tables at once. Each answer must have a table.
+func (s *Set) ReplaceTables(tables map[*Answer]string) ([]byte, error) {
+	var all []splice
+	for a, table := range tables {
+		all = append(all, splice{a.Table.start, a.Table.end, table})
+	}
+	return s.spliced(all...)
+}
+
 // AddReading adds an accepted reading to a question, behind those that it has.
 func (s *Set) AddReading(q *Question, title string, a Answered) ([]byte, error) {
 	last := q.At.Line

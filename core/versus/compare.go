@@ -7,6 +7,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/run"
 	"tovrel/core/score"
+	"tovrel/core/wording"
 )
 
 // Outcome is what a comparison comes to.
@@ -89,7 +90,7 @@ type FaultChange struct {
 
 // Group is a part of the questions with its accuracies.
 type Group struct {
-	Kind      string  `json:"kind"` // tag, dataset, set, feature
+	Kind      string  `json:"kind"` // dataset, set, wording (main or other), tag, feature
 	Name      string  `json:"name"`
 	Questions int     `json:"questions"`
 	Before    float64 `json:"before"`
@@ -290,18 +291,29 @@ func groups(like []question) []Group {
 		before, after, weight float64
 	}
 	found := map[[2]string]*sums{}
-	add := func(kind, name string, q question) {
+	addPart := func(kind, name string, q question, before, after []tried) {
 		key := [2]string{kind, name}
+		x, scoredBefore := share(before)
+		y, scoredAfter := share(after)
+		if !scoredBefore || !scoredAfter {
+			return
+		}
 		if found[key] == nil {
 			found[key] = &sums{}
 		}
-		x, _ := share(q.before)
-		y, _ := share(q.after)
 		s := found[key]
 		s.questions++
 		s.before, s.after, s.weight = s.before+q.weight*x, s.after+q.weight*y, s.weight+q.weight
 	}
+	add := func(kind, name string, q question) { addPart(kind, name, q, q.before, q.after) }
 	for _, q := range like {
+		main := q.before[0].wording // a question is asked in its main wording first
+		for _, which := range []struct {
+			name string
+			main bool
+		}{{"main", true}, {"other", false}} {
+			addPart("wording", which.name, q, inWording(q.before, main, which.main), inWording(q.after, main, which.main))
+		}
 		add("dataset", q.about.Dataset, q)
 		add("set", setOf(q.name), q)
 		for _, tag := range q.about.Tags {
@@ -322,13 +334,24 @@ func groups(like []question) []Group {
 		}
 		out = append(out, g)
 	}
-	order := map[string]int{"dataset": 0, "set": 1, "tag": 2, "feature": 3}
+	order := map[string]int{"dataset": 0, "set": 1, "wording": 2, "tag": 3, "feature": 4}
 	sort.Slice(out, func(i, j int) bool {
 		if out[i].Kind != out[j].Kind {
 			return order[out[i].Kind] < order[out[j].Kind]
 		}
 		return out[i].Name < out[j].Name
 	})
+	return out
+}
+
+// inWording are the attempts in a question's main wording, or those in all others.
+func inWording(attempts []tried, main string, wanted bool) []tried {
+	var out []tried
+	for _, a := range attempts {
+		if same := a.wording == main || wording.Fold(a.wording) == wording.Fold(main); same == wanted {
+			out = append(out, a)
+		}
+	}
 	return out
 }
 

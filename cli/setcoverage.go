@@ -1,0 +1,45 @@
+package cli
+
+import (
+	"context"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/briefing"
+	"tovrel/core/run"
+	"tovrel/runner"
+	"tovrel/trouble"
+	"tovrel/view"
+)
+
+func newSetCoverageCmd(a *app) *cobra.Command {
+	return &cobra.Command{
+		Use: "coverage [SET or QUESTION…]", Short: "What of the data, the business terms and the query features the questions exercise", ValidArgsFunction: a.completeQuestions,
+		RunE: func(cmd *cobra.Command, args []string) error { return a.setCoverage(cmd.Context(), args) },
+	}
+}
+
+func (a *app) setCoverage(ctx context.Context, names []string) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	questions, err := a.questions(w, run.Options{Names: names})
+	if err != nil {
+		return err
+	}
+	plan, done, err := a.plan(ctx, w, run.Options{Names: names, Brief: string(briefing.None)}, questions)
+	if err != nil {
+		return err
+	}
+	defer done()
+	covered, err := runner.Coverage(ctx, plan)
+	if err != nil {
+		return trouble.As(trouble.Unreachable, err)
+	}
+	forms := make([]view.CoveredForm, len(covered))
+	for i, c := range covered {
+		forms[i] = view.CoveredForm(c)
+	}
+	return a.show(view.Coverage(len(questions), forms))
+}

@@ -1,0 +1,208 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/briefing"
+	"tovrel/core/golden"
+	"tovrel/core/run"
+	"tovrel/runner"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+type refreshOptions struct {
+	files       []string
+	dryRun, yes bool
+}
+
+func newSetRefreshCmd(a *app) *cobra.Command {
+	var o refreshOptions
+	cmd := &cobra.Command{
+		Use: "refresh [FILE…]", Short: "Compute the expected answers again, and show what changes",
+		Long: "Runs the reference queries and shows cell by cell what differs from the tables that are written beside them; asks before it writes\n(--yes where nobody can be asked). Only the bytes of the tables change. Where an earlier run tells, it says whether the data changed or\nthe query. Answers without a reference query are listed for review.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			o.files = args
+			return a.setRefresh(cmd.Context(), o)
+		},
+	}
+	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "only show what would change")
+	cmd.Flags().BoolVar(&o.yes, "yes", false, "write without asking")
+	return cmd
+}
+
+func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	sets, err := a.sets(w, o.files)
+	if err != nil {
+		return err
+	}
+	var forms []view.RefreshedForm
+	var changes []setChange
+	changed := 0
+	for _, set := range sets {
+		refreshed, because, err := a.refreshSet(ctx, w, set)
+		if err != nil {
+			return err
+		}
+		change := setChange{set: set, tables: map[*golden.Answer]string{}}
+		for _, r := range refreshed {
+			form := refreshedForm(set, r, because)
+			if form.State == "changed" {
+				if err := change.add(r); err != nil {
+					form.State, form.Why = "fails", err.Error()
+				}
+			}
+			if form.State == "changed" {
+				changed++
+			}
+			forms = append(forms, form)
+		}
+		changes = append(changes, change)
+	}
+	if err := a.show(view.Refresh(forms, o.dryRun)); err != nil || o.dryRun || changed == 0 {
+		return err
+	}
+	if ok, err := a.confirmed(o.yes, "Write these answers?"); err != nil || !ok {
+		return err
+	}
+	for _, c := range changes {
+		if err := c.write(w); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// refreshSet computes a set's answers, and tells for each question what has changed since the newest run that asked it.
+func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golden.Set) ([]runner.Refreshed, func(*golden.Question) string, error) {
+	d, err := w.Dataset(set.Dataset)
+	if err != nil {
+		return nil, nil, err
+	}
+	frozen, err := a.freeze(ctx, w, d)
+	if err != nil {
+		return nil, nil, err
+	}
+	pool := a.pool(frozen, d.Limits, workers())
+	defer pool.Close()
+	refreshed, err := runner.Refresh(ctx, pool, expectedFiles(w), set, workers())
+	if err != nil {
+		return nil, nil, trouble.As(trouble.Unreachable, err)
+	}
+	ground, err := a.ground(ctx, w, d, frozen, pool, briefing.None)
+	if err != nil {
+		return nil, nil, err
+	}
+	plan := runner.Plan{Places: map[string]*runner.Place{set.Dataset: runner.NewPlace(ground, pool, expectedFiles(w))}, Rules: w.Rules}
+	before, err := lastGrounds(w)
+	if err != nil {
+		return nil, nil, err
+	}
+	return refreshed, func(q *golden.Question) string {
+		was, asked := before[set.QuestionName(q)]
+		now := runner.GroundOf(plan, workspace.Chosen{Set: set, Question: q})
+		switch {
+		case !asked:
+			return ""
+		case was.Expected != now.Expected && was.Data != now.Data:
+			return "query and data"
+		case was.Expected != now.Expected:
+			return "query"
+		case was.Data != now.Data:
+			return "data"
+		}
+		return "table"
+	}, nil
+}
+
+// lastGrounds are what questions rested on in the newest run that asked them.
+func lastGrounds(w *workspace.Workspace) (map[string]run.Ground, error) {
+	out := map[string]run.Ground{}
+	store, err := openHistory(w)
+	if err != nil {
+		var kind *trouble.Error
+		if errors.As(err, &kind) && kind.Kind == trouble.Usage { // no run yet
+			return out, nil
+		}
+		return nil, err
+	}
+	defer store.Close() //nolint:errcheck // only read
+	runs, err := store.Runs()
+	for _, r := range runs {
+		for name, ground := range r.Grounds {
+			out[name] = ground
+		}
+	}
+	return out, err
+}
+
+func refreshedForm(set *golden.Set, r runner.Refreshed, because func(*golden.Question) string) view.RefreshedForm {
+	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File, Line: r.Question.At.Line, State: "same", Cells: []view.CellForm{}}
+	switch {
+	case r.Failure != nil:
+		out.State, out.Why = "fails", r.Failure.Error()
+	case r.Answer.Query == "" && !r.Answer.Empty():
+		out.State = "hand-written"
+	case r.Differs:
+		out.State, out.Because = "changed", because(r.Question)
+		for _, c := range r.Match.Cells {
+			out.Cells = append(out.Cells, view.CellForm{Row: c.ExpectedRow + 1, Column: r.Written.Columns[c.Column].Name, Was: c.Expected.String(), Is: c.Answer.String()})
+		}
+		out.Added, out.Gone = len(r.Match.ExtraRows), len(r.Match.Missing)
+		if r.Written == nil {
+			out.Why = "what is written cannot be read"
+		} else if len(out.Cells)+out.Added+out.Gone == 0 {
+			out.Why = r.Match.Why
+		}
+	}
+	return out
+}
+
+// setChange is what refreshing writes of one set.
+type setChange struct {
+	set    *golden.Set
+	tables map[*golden.Answer]string
+	files  []runner.Refreshed
+}
+
+func (c *setChange) add(r runner.Refreshed) error {
+	if r.Answer.Table == nil {
+		if ending := strings.ToLower(filepath.Ext(r.Answer.File)); ending != ".csv" {
+			return fmt.Errorf("its file %s is not CSV: write it by hand", r.Answer.File)
+		}
+		c.files = append(c.files, r)
+		return nil
+	}
+	text, err := golden.FormatTable(r.Now)
+	c.tables[r.Answer] = text
+	return err
+}
+
+func (c setChange) write(w *workspace.Workspace) error {
+	for _, r := range c.files {
+		path := w.ExpectedPath(c.set, *r.Answer)
+		if err := writeFile(path, func(f io.Writer) error { return writeTable(f, r.Now) }); err != nil {
+			return err
+		}
+	}
+	if len(c.tables) == 0 {
+		return nil
+	}
+	text, err := c.set.ReplaceTables(c.tables)
+	if err != nil {
+		return trouble.New(trouble.Unreadable, "%s: %w", c.set.File, err)
+	}
+	return w.WriteSet(c.set, text)
+}

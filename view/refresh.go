@@ -1,0 +1,91 @@
+package view
+
+import (
+	"fmt"
+)
+
+// RefreshedForm is the JSON form of one answer of a golden set that was computed again.
+type RefreshedForm struct {
+	Question string     `json:"question"`
+	Reading  string     `json:"reading"` // "" for the question's own answer
+	File     string     `json:"file"`
+	Line     int        `json:"line"`
+	State    string     `json:"state"`             // changed, same, fails, hand-written
+	Because  string     `json:"because,omitempty"` // what changed: data, query; "" where that is not known
+	Cells    []CellForm `json:"cells"`
+	Added    int        `json:"rows_added"`
+	Gone     int        `json:"rows_gone"`
+	Why      string     `json:"why,omitempty"`
+}
+
+// CellForm is a cell that changes.
+type CellForm struct {
+	Row    int    `json:"row"` // from 1
+	Column string `json:"column"`
+	Was    string `json:"was"`
+	Is     string `json:"is"`
+}
+
+type refreshForm struct {
+	DryRun  bool            `json:"dry_run"`
+	Answers []RefreshedForm `json:"answers"`
+}
+
+// Refresh shows what recomputing the expected answers changes.
+func Refresh(all []RefreshedForm, dryRun bool) Screen {
+	form := refreshForm{DryRun: dryRun, Answers: all}
+	if form.Answers == nil {
+		form.Answers = []RefreshedForm{}
+	}
+	counts := map[string]int{}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"}, {Name: "what changes", Head: true}}}
+	review := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "place"}}}
+	for _, r := range all {
+		counts[r.State]++
+		name := r.Question
+		if r.Reading != "" {
+			name += ", reading " + r.Reading
+		}
+		switch r.State {
+		case "changed", "fails":
+			state := Cell{Text: r.State, Tone: map[string]Tone{"changed": Strong, "fails": Wrong}[r.State]}
+			g.Rows = append(g.Rows, []Cell{text(name), state, text(r.Because), text(changeWords(r))})
+		case "hand-written":
+			review.Rows = append(review.Rows, []Cell{text(name), text(fmt.Sprintf("%s:%d", r.File, r.Line))})
+		}
+	}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %d changed, %d the same, %d whose query fails, %d written by hand.", Plural(len(all), "answer", "answers"),
+		counts["changed"], counts["same"], counts["fails"], counts["hand-written"])}}}
+	if len(g.Rows) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "What changes", Grid: g})
+	}
+	if len(review.Rows) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Written by hand, without a reference query: look at them yourself", Grid: review})
+	}
+	if dryRun && counts["changed"] > 0 {
+		screen.Next = []string{"Write them with `tovrel set refresh --yes`."}
+	}
+	return screen
+}
+
+func changeWords(r RefreshedForm) string {
+	if r.Why != "" {
+		return r.Why
+	}
+	words := ""
+	const most = 3
+	for i, c := range r.Cells {
+		if i == most {
+			words += fmt.Sprintf("and %d more cells; ", len(r.Cells)-most)
+			break
+		}
+		words += fmt.Sprintf("row %d, %s: %s → %s; ", c.Row, c.Column, c.Was, c.Is)
+	}
+	if r.Added+r.Gone > 0 {
+		words += fmt.Sprintf("%d rows new, %d gone; ", r.Added, r.Gone)
+	}
+	if len(words) > 2 {
+		words = words[:len(words)-2]
+	}
+	return words
+}

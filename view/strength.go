@@ -1,0 +1,123 @@
+package view
+
+import (
+	"fmt"
+	"sort"
+
+	"tovrel/core/fault"
+)
+
+// StrengthOf is how many edits of a question's reference query its expected answer tells from the right one.
+type StrengthOf struct {
+	Question  string         `json:"question"`
+	Edits     int            `json:"edits"`
+	ToldApart int            `json:"told_apart"`
+	Survivors []SurvivorForm `json:"survivors"`
+	Why       string         `json:"why,omitempty"` // why nothing was tried
+}
+
+// SurvivorForm is an edit that the expected answer cannot tell from the right query.
+type SurvivorForm struct {
+	Edit  string     `json:"edit"`
+	Code  fault.Code `json:"code"`
+	Query string     `json:"query"`
+}
+
+func (s StrengthOf) share() float64 {
+	if s.Edits == 0 {
+		return 1
+	}
+	return float64(s.ToldApart) / float64(s.Edits)
+}
+
+type strengthForm struct {
+	Strength  *float64       `json:"strength"` // null where nothing was tried
+	Sets      []strengthPart `json:"sets"`
+	Faults    []strengthPart `json:"faults"`
+	Questions []StrengthOf   `json:"questions"`
+}
+
+type strengthPart struct {
+	Name      string `json:"name"`
+	Edits     int    `json:"edits"`
+	ToldApart int    `json:"told_apart"`
+}
+
+// StrengthScreen shows the strength of golden sets, the weakest question first.
+func StrengthScreen(all []StrengthOf) Screen {
+	sorted := append([]StrengthOf(nil), all...)
+	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].share() < sorted[j].share() })
+	form := strengthForm{Questions: sorted, Sets: []strengthPart{}, Faults: []strengthPart{}}
+	if form.Questions == nil {
+		form.Questions = []StrengthOf{}
+	}
+	edits, told := 0, 0
+	sets := map[string]*strengthPart{}
+	survivors := map[fault.Code]int{}
+	for _, s := range sorted {
+		edits, told = edits+s.Edits, told+s.ToldApart
+		set := setOf(s.Question)
+		if sets[set] == nil {
+			sets[set] = &strengthPart{Name: set}
+		}
+		sets[set].Edits, sets[set].ToldApart = sets[set].Edits+s.Edits, sets[set].ToldApart+s.ToldApart
+		for _, v := range s.Survivors {
+			survivors[v.Code]++
+		}
+	}
+	for _, part := range sets {
+		form.Sets = append(form.Sets, *part)
+	}
+	sort.Slice(form.Sets, func(i, j int) bool { return form.Sets[i].Name < form.Sets[j].Name })
+	screen := Screen{Headline: []Text{{Tone: Strong, Text: "No question has a reference query that could be edited."}}}
+	if edits > 0 {
+		share := float64(told) / float64(edits)
+		form.Strength = &share
+		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited queries from the right one.", Percent(share), told, edits)}}
+	}
+	screen.Data = form
+	if bars := survivorBars(survivors); len(bars) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
+	}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true}, {Name: "edits", Right: true}, {Name: "survivors", Right: true}, {Name: "the first survivor", Head: true}}}
+	for _, s := range sorted {
+		first := s.Why
+		if len(s.Survivors) > 0 {
+			first = fmt.Sprintf("%s: %s", s.Survivors[0].Code, s.Survivors[0].Edit)
+		}
+		strength := Cell{Text: fmt.Sprintf("%.4f", s.share()), Shown: Percent(s.share())}
+		if s.Edits == 0 {
+			strength = Cell{Text: "", Shown: "–", Tone: Faint}
+		}
+		g.Rows = append(g.Rows, []Cell{text(s.Question), strength, count(s.Edits), count(len(s.Survivors)), text(first)})
+	}
+	screen.Parts = append(screen.Parts, Part{Title: "Questions, the weakest first", Grid: g})
+	if len(sorted) > 0 && len(sorted[0].Survivors) > 0 {
+		screen.Next = []string{fmt.Sprintf("See all survivors of the weakest with `tovrel set strength %s`.", sorted[0].Question)}
+	}
+	if len(sorted) == 1 {
+		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
+		screen.Next = []string{"A row in the sample data that makes a survivor's result differ would strengthen the answer."}
+	}
+	return screen
+}
+
+func survivorBars(survivors map[fault.Code]int) []Bar {
+	var bars []Bar
+	for _, code := range fault.Codes() {
+		if n := survivors[code]; n > 0 {
+			bars = append(bars, Bar{Name: string(code), Value: n})
+		}
+	}
+	sort.SliceStable(bars, func(i, j int) bool { return bars[i].Value > bars[j].Value })
+	return bars
+}
+
+// survivorParts show every survivor of a question with its query.
+func survivorParts(s StrengthOf) []Part {
+	var parts []Part
+	for _, v := range s.Survivors {
+		parts = append(parts, Part{Title: fmt.Sprintf("%s: %s", v.Code, v.Edit), Code: &Code{"sql", v.Query}})
+	}
+	return parts
+}
