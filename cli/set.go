@@ -108,6 +108,12 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 		}
 		problems = append(problems, found...)
 	}
+	if problems.Errors() == 0 {
+		problems = append(problems, golden.Warnings(sets, func(name string) bool {
+			d, err := w.Dataset(name)
+			return err == nil && d.AsOf != ""
+		})...)
+	}
 	problems.Sort()
 	if err := a.show(view.Check(questions, problems, func(at source.Position) string { return questionAt(sets, at) })); err != nil {
 		return err

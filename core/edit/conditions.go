@@ -46,7 +46,29 @@ func dropCondition(s Subject, at query.Site) []Change {
 	if whole && query.Text(at.Node, "type") == "CONJUNCTION_AND" {
 		return nil // its parts are dropped one by one
 	}
-	return one(c)
+	out := one(c)
+	if tree, places := withoutAll(s.Tree, at.Node); places > 1 {
+		c.Tree = tree
+		out = append(out, c)
+	}
+	return out
+}
+
+// withoutAll leaves out a condition at all its places.
+func withoutAll(t *query.Tree, condition map[string]any) (*query.Tree, int) {
+	for places := 0; ; places++ {
+		found := false
+		for _, site := range t.Sites() {
+			isPart := site.Role == "children" && query.Text(site.Parent, "type") == "CONJUNCTION_AND" || site.Role == "where_clause" || site.Role == "having"
+			if isPart && query.Text(site.Node, "class") != "" && query.Same(site.Node, condition) {
+				t, found = t.Without(site), true
+				break
+			}
+		}
+		if !found {
+			return t, places
+		}
+	}
 }
 
 var otherStrictness = map[string]string{"COMPARE_GREATERTHAN": "COMPARE_GREATERTHANOREQUALTO", "COMPARE_GREATERTHANOREQUALTO": "COMPARE_GREATERTHAN",
@@ -57,7 +79,15 @@ func strictness(s Subject, at query.Site) []Change {
 	if other == "" {
 		return nil
 	}
-	return one(altered(s, at, func(n map[string]any) { n["type"] = other }))
+	c := altered(s, at, func(n map[string]any) { n["type"] = other })
+	flipped := query.Copy(at.Node)
+	flipped["type"] = other
+	out := one(c)
+	if tree, places := s.Tree.EveryWhere(at.Node, flipped); places > 1 {
+		c.Tree = tree
+		out = append(out, c)
+	}
+	return out
 }
 
 func openBetween(s Subject, at query.Site) []Change {

@@ -13,6 +13,7 @@ func forms() []*Edit {
 	return []*Edit{
 		{Name: "other-join-columns", Doc: "tables are joined on other columns than the ones that belong together", Code: fault.JoinKey, Inverse: fault.JoinKey, make: otherJoinColumns},
 		{Name: "largest-by-limit", Doc: "the first row stands for all that share the largest value", Code: fault.Limit, Inverse: fault.Limit, make: largestByLimit},
+		{Name: "all-largest", Doc: "all that share the largest value stand for the first row", Code: fault.Limit, Inverse: fault.Limit, make: allLargest},
 		{Name: "regroup-alternatives", Doc: "alternatives are combined crosswise: (a AND b) OR (c AND d) became (a OR c) AND (b OR d)", Code: fault.FilterValue, Inverse: fault.FilterValue, make: regroupAlternatives},
 		{Name: "column-conditions", Doc: "all conditions on a column are left out", Code: fault.FilterMissing, Inverse: fault.FilterExtra, make: dropColumnConditions},
 	}
@@ -139,6 +140,35 @@ func largestByLimit(s Subject, at query.Site) []Change {
 			}
 		})
 		c.Before, c.After = query.Fragment(column)+" = (SELECT "+function+" …)", "ORDER BY "+query.Fragment(column)+" LIMIT 1"
+		out = append(out, c)
+	}
+	return out
+}
+
+// allLargest takes over the other query's `x = (SELECT max(x) …)` in place of ORDER BY and LIMIT 1.
+func allLargest(s Subject, at query.Site) []Change {
+	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" {
+		return nil
+	}
+	modifiers := query.List(at.Node, "modifiers")
+	isCut := false
+	for _, m := range modifiers {
+		isCut = isCut || query.Text(m, "type") == "LIMIT_MODIFIER"
+	}
+	if !isCut {
+		return nil
+	}
+	var out []Change
+	for _, site := range s.Other.Sites() {
+		column, function := extremeOf(site.Node)
+		if column == nil {
+			continue
+		}
+		c := altered(s, at, func(n map[string]any) {
+			n["modifiers"] = []any{}
+			n["where_clause"] = query.And(query.Object(n, "where_clause"), site.Node)
+		})
+		c.Before, c.After = "ORDER BY … LIMIT 1", query.Fragment(column)+" = (SELECT "+function+" …)"
 		out = append(out, c)
 	}
 	return out
