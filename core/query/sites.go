@@ -143,6 +143,9 @@ func HasAggregate(node map[string]any) bool { return hasAggregate(node) }
 // Same tells whether two nodes are the same but for their places in the text.
 func Same(a, b map[string]any) bool { return shape(a) == shape(b) }
 
+// ItemName is the name that a select item has in the result; "" for an expression without an alias.
+func ItemName(node map[string]any) string { return itemName(node) }
+
 // IsAggregate tells whether a function of that name aggregates rows.
 func IsAggregate(name string) bool { return aggregates[name] }
 
