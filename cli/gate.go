@@ -3,9 +3,11 @@ package cli
 import (
 	"context"
 	"os"
+	"sort"
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/run"
 	"tovrel/core/versus"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -75,11 +77,38 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 		c := versus.Compare(sides[0], sides[1], seeded(o.seed))
 		in.Comparison = &c
 	}
+	if gate.NeedsStrength() {
+		if in.Strength, err = a.strengthOf(ctx, source.w, in.Side.Run); err != nil {
+			return view.Screen{}, false, err
+		}
+	}
 	passed, judged, err := gate.Judge(in)
 	if err != nil {
 		return view.Screen{}, false, trouble.New(trouble.Usage, "gate: %w", err)
 	}
 	return view.Gate(r.Run, o.against, passed, judged), passed, nil
+}
+
+// strengthOf measures the strength of the questions that a run asked, as the golden sets are today; nil where none could be measured.
+func (a *app) strengthOf(ctx context.Context, w *workspace.Workspace, r run.Run) (*float64, error) {
+	var names []string
+	for name := range r.Weights {
+		names = append(names, name)
+	}
+	sort.Strings(names)
+	measured, err := a.strengths(ctx, w, names)
+	if err != nil {
+		return nil, err
+	}
+	edits, told := 0, 0
+	for _, s := range measured {
+		edits, told = edits+s.Edits, told+s.ToldApart
+	}
+	if edits == 0 {
+		return nil, nil
+	}
+	share := float64(told) / float64(edits)
+	return &share, nil
 }
 
 // gateOf is the workspace's gate; with a run to compare with and no conditions, nothing may regress and nothing be unscored.

@@ -10,6 +10,7 @@ import (
 	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
+	"tovrel/workspace"
 )
 
 func newSetStrengthCmd(a *app) *cobra.Command {
@@ -25,24 +26,9 @@ func (a *app) setStrength(ctx context.Context, names []string) error {
 	if err != nil {
 		return err
 	}
-	questions, err := a.questions(w, run.Options{Names: names})
+	measured, err := a.strengths(ctx, w, names)
 	if err != nil {
 		return err
-	}
-	plan, done, err := a.plan(ctx, w, run.Options{Names: names, Brief: string(briefing.None)}, questions)
-	if err != nil {
-		return err
-	}
-	defer done()
-	bar := a.progress("strength")
-	n := 0
-	measured, err := runner.Strengths(ctx, plan, func() {
-		n++
-		bar.step(n, len(questions))
-	})
-	bar.finish()
-	if err != nil {
-		return trouble.As(trouble.Unreachable, err)
 	}
 	forms := make([]view.StrengthOf, len(measured))
 	for i, s := range measured {
@@ -52,4 +38,26 @@ func (a *app) setStrength(ctx context.Context, names []string) error {
 		}
 	}
 	return a.show(view.StrengthScreen(forms))
+}
+
+// strengths measures the strength of questions; none named for all.
+func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []string) ([]runner.Strength, error) {
+	options := run.Options{Names: names, Brief: string(briefing.None)}
+	questions, err := a.questions(w, options)
+	if err != nil {
+		return nil, err
+	}
+	plan, done, err := a.plan(ctx, w, options, questions)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	bar := a.progress("strength")
+	n := 0
+	measured, err := runner.Strengths(ctx, plan, func() {
+		n++
+		bar.step(n, len(questions))
+	})
+	bar.finish()
+	return measured, trouble.As(trouble.Unreachable, err)
 }

@@ -43,7 +43,7 @@ func Open(path string) (*Store, error) {
 		if errors.Is(err, errNewer) {
 			return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
 		}
-		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w; if it is damaged, move it away and read exported runs back with `tovrel history import`", path, err)
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w; is the disk full? If the file is damaged, move it away and read exported runs back with `tovrel history import`", path, err)
 	}
 	return s, nil
 }

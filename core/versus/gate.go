@@ -77,6 +77,16 @@ func (g Gate) NeedsOther() bool {
 	return false
 }
 
+// NeedsStrength tells whether a gate has a condition on the strength of the golden sets.
+func (g Gate) NeedsStrength() bool {
+	for _, c := range g.Conditions {
+		if c.Name == GateStrength {
+			return true
+		}
+	}
+	return false
+}
+
 // GateInput is what a gate is judged on: the run, the comparison with another (nil for none), and the strength of the golden sets (nil where it
 // was not measured).
 type GateInput struct {
