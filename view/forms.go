@@ -32,6 +32,7 @@ func Forms() map[string]reflect.Type {
 		"set-list":      reflect.TypeFor[questionsForm](),
 		"set-refresh":   reflect.TypeFor[refreshForm](),
 		"set-coverage":  reflect.TypeFor[coverageForm](),
+		"set-add":       reflect.TypeFor[AddedForm](),
 		"set-strength":  reflect.TypeFor[strengthForm](),
 		"set-check":     reflect.TypeFor[checkForm](),
 		"version":       reflect.TypeFor[versionForm](),

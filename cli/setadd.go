@@ -1,0 +1,161 @@
+package cli
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/golden"
+	"tovrel/core/table"
+	"tovrel/engine"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+type setAddOptions struct {
+	question, sql, sqlFile, id, dataset string
+	tags                                []string
+	dryRun                              bool
+}
+
+func newSetAddCmd(a *app) *cobra.Command {
+	var o setAddOptions
+	cmd := &cobra.Command{
+		Use: "add FILE --question TEXT --sql QUERY", Short: "Add a question with its computed answer", Args: usage(cobra.ExactArgs(1)),
+		Long: "Runs the reference query in the sandbox, shows its answer, and appends the question with query and answer to the golden set FILE; an\nanswer of many rows goes into a file beside it. On a terminal, what is missing is asked for. A file that does not exist is begun, with\n--dataset. Everything that is in the file already stays as it is.",
+		RunE: func(cmd *cobra.Command, args []string) error { return a.setAdd(cmd.Context(), o, args[0]) },
+	}
+	f := cmd.Flags()
+	f.StringVar(&o.question, "question", "", "the question, as people ask it")
+	f.StringVar(&o.sql, "sql", "", "the reference query")
+	f.StringVar(&o.sqlFile, "sql-file", "", "a file with the reference query")
+	f.StringVar(&o.id, "id", "", "the question's id (default: from its words)")
+	f.StringSliceVar(&o.tags, "tag", nil, "a tag; repeatable")
+	f.StringVar(&o.dataset, "dataset", "", "the dataset of a set that is begun")
+	f.BoolVar(&o.dryRun, "dry-run", false, "only show what would be added")
+	_ = cmd.RegisterFlagCompletionFunc("dataset", a.completeDatasets)
+	return cmd
+}
+
+func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	if err := a.askFor(&o); err != nil {
+		return err
+	}
+	set, isNew, err := a.setToExtend(w, o, w.FromHere(file))
+	if err != nil {
+		return err
+	}
+	answer, err := a.referenceAnswer(ctx, w, set.Dataset, o.sql)
+	if err != nil {
+		return err
+	}
+	if o.id == "" {
+		o.id = set.FreeID(o.question)
+	}
+	answered := golden.Answered{Query: o.sql}
+	if answer.Rows() > fitsTable {
+		answered.File = "answers/" + o.id + ".csv"
+	} else if answered.Table, err = golden.FormatTable(answer); err != nil {
+		return trouble.New(trouble.Usage, "the answer: %w", err)
+	}
+	text, err := set.AddQuestion(o.id, strings.Join(strings.Fields(o.question), " "), o.tags, answered)
+	if err != nil {
+		return trouble.New(trouble.Usage, "%s cannot take the question: %w", set.File, err)
+	}
+	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, DryRun: o.dryRun})); err != nil || o.dryRun {
+		return err
+	}
+	if answered.File != "" {
+		if err := writeFile(w.ExpectedPath(set, golden.Answer{File: answered.File}), func(f io.Writer) error { return writeTable(f, answer) }); err != nil {
+			return err
+		}
+	}
+	if isNew {
+		return writeFile(w.Path(set.File), func(f io.Writer) error {
+			_, err := f.Write(text)
+			return err
+		})
+	}
+	return w.WriteSet(set, text)
+}
+
+// askFor asks for what the command line lacks, where somebody can be asked.
+func (a *app) askFor(o *setAddOptions) error {
+	if o.sqlFile != "" {
+		body, err := readText(o.sqlFile)
+		if err != nil {
+			return err
+		}
+		o.sql = body
+	}
+	in := bufio.NewReader(a.In)
+	for _, missing := range []struct {
+		value *string
+		words string
+	}{{&o.question, "Question"}, {&o.sql, "Reference query, on one line"}} {
+		if strings.TrimSpace(*missing.value) != "" {
+			continue
+		}
+		if !a.Asks {
+			return trouble.New(trouble.Usage, "name the question with --question and its reference query with --sql or --sql-file")
+		}
+		fmt.Fprintf(a.Err, "%s: ", missing.words)
+		line, err := in.ReadString('\n')
+		if *missing.value = strings.TrimSpace(line); *missing.value == "" {
+			return errors.Join(trouble.New(trouble.Usage, "nothing was added"), err)
+		}
+	}
+	return nil
+}
+
+// setToExtend reads the golden set of a file, or begins one.
+func (a *app) setToExtend(w *workspace.Workspace, o setAddOptions, file string) (set *golden.Set, isNew bool, err error) {
+	if _, err := os.Stat(w.Path(file)); errors.Is(err, fs.ErrNotExist) {
+		if o.dataset == "" {
+			return nil, false, trouble.New(trouble.Usage, "there is no golden set %s; name its --dataset to begin it", file)
+		}
+		if _, err := w.Dataset(o.dataset); err != nil {
+			return nil, false, err
+		}
+		name := strings.TrimSuffix(filepath.Base(file), filepath.Ext(file))
+		set, _ := golden.Parse(file, golden.Begin(name, o.dataset)) // it has no questions yet
+		return set, true, nil
+	}
+	sets, err := a.sets(w, []string{filepath.Join(w.Root, file)})
+	if err != nil {
+		return nil, false, err
+	}
+	return sets[0], false, nil
+}
+
+// referenceAnswer runs a reference query on a dataset.
+func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (*table.Table, error) {
+	d, err := w.Dataset(dataset)
+	if err != nil {
+		return nil, err
+	}
+	frozen, err := a.freeze(ctx, w, d)
+	if err != nil {
+		return nil, err
+	}
+	pool := a.pool(frozen, d.Limits, 1)
+	defer pool.Close()
+	result, err := pool.Query(ctx, engine.Request{SQL: sql})
+	if err != nil {
+		return nil, queryError(sql, err)
+	}
+	return result.Table, nil
+}

@@ -1,0 +1,50 @@
+package cli
+
+import (
+	"github.com/spf13/cobra"
+
+	"tovrel/core/golden"
+	"tovrel/core/table"
+	"tovrel/runner"
+	"tovrel/trouble"
+	"tovrel/view"
+)
+
+func newSetExportCmd(a *app) *cobra.Command {
+	var out []string
+	cmd := &cobra.Command{
+		Use: "export [FILE…] -o FILE", Short: "Write golden sets as a spreadsheet, to be read by business people",
+		Long: "The form goes by the file's ending: .xlsx has a sheet of all questions and a sheet for each expected table; .csv has the questions;\n.md and .json have both.",
+		RunE: func(_ *cobra.Command, args []string) error {
+			if len(out) == 0 {
+				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o golden.xlsx")
+			}
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			sets, err := a.sets(w, args)
+			if err != nil {
+				return err
+			}
+			read := expectedFiles(w)
+			screen, err := view.SetSheets(sets, func(s *golden.Set, answer golden.Answer) (*table.Table, error) {
+				if answer.Table == nil && answer.File == "" {
+					return nil, nil // computed when it is asked
+				}
+				return runner.Written(read, s, answer)
+			})
+			if err != nil {
+				return trouble.As(trouble.Unreadable, err)
+			}
+			for _, path := range out {
+				if err := a.writeReport(path, screen); err != nil {
+					return err
+				}
+			}
+			return nil
+		},
+	}
+	cmd.Flags().StringArrayVarP(&out, "file", "o", nil, "the file to write; repeatable")
+	return cmd
+}
