@@ -37,7 +37,9 @@ SCRIPT
 shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
 shoot why tovrel why scribe@1 milk-basics/loads-per-farm
+size=8 geometry=178x58
 shoot compare tovrel compare scribe@2 scribe@3
+size=9 geometry=158x52
 shoot gate tovrel gate scribe@2 --against scribe@1
 shoot rank tovrel compare scribe@1 scribe@2 scribe@3
 shoot history tovrel history
