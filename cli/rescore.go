@@ -74,13 +74,15 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r run.Run) (res
 	}
 	for _, c := range b.plan.Questions {
 		ground := runner.GroundOf(b.plan, c)
+		wasAsked := false
 		for _, name := range runner.NamesOf(c) {
 			if before, asked := r.Grounds[name]; asked {
 				ground.Question, ground.Briefing = before.Question, before.Briefing // what was asked and told then
 				out.scoring.Grounds[name] = ground
+				wasAsked = true
 			}
 		}
-		if b.stale[c.Set.Dataset] {
+		if wasAsked && b.stale[c.Set.Dataset] {
 			out.scoring.Stale = append(out.scoring.Stale, c.Name())
 		}
 	}

@@ -133,10 +133,17 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, li
 	if err != nil {
 		return r, err
 	}
+	judged := map[int]run.Attempt{}
+	for _, p := range stored {
+		judged[p.Place] = p.Attempt
+	}
 	for _, one := range scored {
-		if one.Attempt.Verdict == score.Wrong { // else the golden set has changed since: that is for a rescoring
-			all = append(all, one)
+		with := judged[one.Place]
+		if one.Attempt.Verdict != score.Wrong || one.Attempt.Expected != with.Expected {
+			continue // the golden set has changed since: that is for a rescoring
 		}
+		with.Faults, with.Searched = one.Attempt.Faults, one.Attempt.Searched
+		all = append(all, history.Scored{Placed: history.Placed{Place: one.Place, Attempt: with}})
 	}
 	if len(all) == 0 {
 		return r, nil

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"sort"
 
 	"tovrel/core/run"
@@ -169,6 +170,8 @@ func Join(shards []Imported) (Imported, error) {
 	count := first.Options.Shard[1]
 	out := Imported{Run: first}
 	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
+	out.Run.Weights, out.Run.Datasets = map[string]float64{}, map[string]string{}
+	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]run.Ground{}, map[string]run.About{}, map[string]run.Consistency{}
 	seen := map[int]bool{}
 	place := 0
 	for _, s := range shards {
@@ -185,12 +188,11 @@ func Join(shards []Imported) (Imported, error) {
 		out.Run.Planned += r.Planned
 		out.Run.UID += r.UID
 		out.Run.Duration = max(out.Run.Duration, r.Duration)
-		for name, w := range r.Weights {
-			out.Run.Weights[name] = w
-		}
-		for name, f := range r.Datasets {
-			out.Run.Datasets[name] = f
-		}
+		maps.Copy(out.Run.Weights, r.Weights)
+		maps.Copy(out.Run.Datasets, r.Datasets)
+		maps.Copy(out.Run.Grounds, r.Grounds)
+		maps.Copy(out.Run.About, r.About)
+		maps.Copy(out.Run.Consistency, r.Consistency)
 		if r.State == run.Stopped || r.State == run.Running {
 			out.Run.State = run.Stopped
 		}

@@ -156,3 +156,22 @@ func TestLaterJudgements(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, all)
 }
+
+// TestJoinedShards: a run made of shards remembers what the questions of all of them rested on and are about.
+func TestJoinedShards(t *testing.T) {
+	var shards []history.Imported
+	for i, name := range []string{"s/a", "s/b"} {
+		shards = append(shards, history.Imported{Run: run.Run{Translator: "a@1", State: run.Partial, UID: name, Options: run.Options{Shard: [2]int{i + 1, 2}}, Weights: map[string]float64{name: 2},
+			Datasets: map[string]string{"d": "f"}, Grounds: map[string]run.Ground{name: {Expected: name}}, About: map[string]run.About{name: {Tags: []string{"t"}}},
+			Consistency: map[string]run.Consistency{name: {Repeats: run.Pairs{Agree: 1, Of: 1}}}}, Attempts: []history.Placed{{Attempt: run.Attempt{Question: name}}}})
+	}
+	joined, err := history.Join(shards)
+	require.NoError(t, err)
+	require.Equal(t, run.Complete, joined.Run.State)
+	require.Len(t, joined.Attempts, 2)
+	require.Equal(t, map[string]run.Ground{"s/a": {Expected: "s/a"}, "s/b": {Expected: "s/b"}}, joined.Run.Grounds)
+	require.Len(t, joined.Run.About, 2)
+	require.Len(t, joined.Run.Consistency, 2)
+	require.Len(t, joined.Run.Weights, 2)
+	require.Len(t, shards[0].Run.Grounds, 1, "what is joined stays as it is")
+}

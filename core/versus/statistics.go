@@ -18,7 +18,7 @@ func below(bits uint32, n int) int { return int(uint64(bits) * uint64(n) >> 32) 
 const Level = 0.05
 
 // Exact is the two-sided p-value of the exact paired test: of the pairs that differ, so many improved and so many regressed, each as
-// likely as the other if nothing changed. Twice the smaller tail of the binomial distribution, at most 1.
+// likely as the other if nothing changed. Weights do not enter. Twice the smaller tail of the binomial distribution, at most 1.
 //
 // Source: McNemar, Note on the sampling error of the difference between correlated proportions or percentages, 1947, in its exact
 // binomial form.
