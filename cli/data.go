@@ -16,7 +16,7 @@ import (
 
 func newDataCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{Use: "data", Short: "Import, freeze and query sample data", Args: cobra.ArbitraryArgs, RunE: group}
-	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataProfileCmd(a), newDataInspectCmd(a), newDataQueryCmd(a), newDataTidyCmd(a))
+	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataProfileCmd(a), newDataInspectCmd(a), newDataQueryCmd(a), newDataTwinCmd(a), newDataTidyCmd(a))
 	return cmd
 }
 

@@ -57,7 +57,11 @@ func (a *app) bench(ctx context.Context, w *workspace.Workspace, r run.Run) (*be
 			b.close()
 			return nil, err
 		}
-		b.plan.Places[name] = runner.NewPlace(ground, pool, expectedFiles(w))
+		place := runner.NewPlace(ground, pool, expectedFiles(w))
+		twins, twinPools := a.twinPlaces(w, d, ground.Briefing, a.twinsOf(w, r, name))
+		place.Twins = twins
+		pools = append(pools, twinPools...)
+		b.plan.Places[name] = place
 	}
 	for _, c := range questions {
 		if b.plan.Places[c.Set.Dataset] != nil {

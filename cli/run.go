@@ -27,6 +27,7 @@ type runOptions struct {
 	verdicts    []string
 	dryRun      bool
 	noDiagnosis bool
+	twins       int
 }
 
 func newRunCmd(a *app) *cobra.Command {
@@ -53,6 +54,7 @@ func newRunCmd(a *app) *cobra.Command {
 	f.StringVar(&o.resume, "resume", "", "go on with a run that broke off")
 	f.StringVar(&o.from, "from", "", "only questions of this run, with --verdict those that were so")
 	f.StringSliceVar(&o.verdicts, "verdict", nil, "with --from: wrong, failed, lucky, unscored or right")
+	f.IntVar(&o.twins, "twins", -1, "try right answers also on the first N twins of the dataset, making those that are missing")
 	f.BoolVar(&o.noDiagnosis, "no-diagnosis", false, "do not search for the causes of wrong answers")
 	f.BoolVar(&o.dryRun, "dry-run", false, "only say what would be asked, and what that would cost")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
@@ -92,7 +94,7 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 }
 
 // places freezes the datasets of the questions and opens their workers.
-func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level) (map[string]*runner.Place, func(), error) {
+func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (map[string]*runner.Place, func(), error) {
 	places := map[string]*runner.Place{}
 	var pools []*engine.Pool
 	closeAll := func() {
@@ -120,6 +122,13 @@ func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []wo
 			return nil, closeAll, err
 		}
 		places[name] = runner.NewPlace(ground, pool, expectedFiles(w))
+		kept, err := a.countedTwins(ctx, w, d, frozen, twins)
+		if err != nil {
+			return nil, closeAll, err
+		}
+		opened, twinPools := a.twinPlaces(w, d, ground.Briefing, kept)
+		places[name].Twins = opened
+		pools = append(pools, twinPools...)
 	}
 	return places, closeAll, nil
 }

@@ -92,7 +92,10 @@ func stoppedEarly(r run.Run, kept int) error {
 
 // runSettings are the options of a run: those of the command line over those of tovrel.yaml.
 func (a *app) runSettings(w *workspace.Workspace, o runOptions) (run.Options, error) {
-	out := run.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief)}
+	out := run.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief), Twins: w.Run.Twins}
+	if o.twins >= 0 {
+		out.Twins = o.twins
+	}
 	if o.brief != "" {
 		out.Brief = string(o.brief)
 	}
@@ -200,7 +203,7 @@ func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chos
 
 // plan opens what the questions need; done closes it.
 func (a *app) plan(ctx context.Context, w *workspace.Workspace, o run.Options, questions []workspace.Chosen) (runner.Plan, func(), error) {
-	places, closePlaces, err := a.places(ctx, w, questions, briefing.Level(o.Brief))
+	places, closePlaces, err := a.places(ctx, w, questions, briefing.Level(o.Brief), o.Twins)
 	if err != nil {
 		closePlaces()
 		return runner.Plan{}, nil, err

@@ -41,6 +41,7 @@ type Request struct {
 	SQL        string `json:"sql"`
 	Serialised string `json:"serialised,omitempty"` // a syntax tree to write and run in place of SQL
 	Tree       bool   `json:"tree"`                 // send the syntax tree back
+	ParseOnly  bool   `json:"parse_only,omitempty"` // run nothing: only the syntax tree is wanted; an engine without trees runs the query
 }
 
 // done ends a result.

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"slices"
 	"sort"
 
 	"tovrel/core/run"
@@ -172,6 +173,7 @@ func Join(shards []Imported) (Imported, error) {
 	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
 	out.Run.Weights, out.Run.Datasets = map[string]float64{}, map[string]string{}
 	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]run.Ground{}, map[string]run.About{}, map[string]run.Consistency{}
+	out.Run.Twins = map[string][]string{}
 	seen := map[int]bool{}
 	place := 0
 	for _, s := range shards {
@@ -192,6 +194,12 @@ func Join(shards []Imported) (Imported, error) {
 		maps.Copy(out.Run.Datasets, r.Datasets)
 		maps.Copy(out.Run.Grounds, r.Grounds)
 		maps.Copy(out.Run.About, r.About)
+		for name, twins := range r.Twins {
+			if before, known := out.Run.Twins[name]; known && !slices.Equal(before, twins) {
+				return out, fmt.Errorf("the shards %s and %s were tried on other twins of %s", first.UID, r.UID, name)
+			}
+			out.Run.Twins[name] = twins
+		}
 		maps.Copy(out.Run.Consistency, r.Consistency)
 		if r.State == run.Stopped || r.State == run.Running {
 			out.Run.State = run.Stopped

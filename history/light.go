@@ -30,7 +30,7 @@ func lightOf(a run.Attempt) string {
 		body, _ := json.Marshal(a.Tries) // plain fields always encode
 		tries = string(body)
 	}
-	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "), strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), string(a.Verdict),
+	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "), strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
 		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64), strconv.FormatInt(a.Tokens, 10),
 		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Answer, tries}, separator)
 }
@@ -56,7 +56,9 @@ func (r *lightReader) read(form []byte) (run.Attempt, error) {
 	if len(parts) != fields {
 		return run.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
 	}
-	a := run.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Verdict: score.Verdict(r.text(parts[4])), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	a := run.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	verdict, missed, _ := strings.Cut(r.text(parts[4]), " ")
+	a.Verdict, a.MissedOn = score.Verdict(verdict), strings.Fields(missed)
 	var problems [5]error
 	a.Repeat, problems[0] = strconv.Atoi(string(parts[2]))
 	a.Turn, problems[1] = strconv.Atoi(string(parts[3]))

@@ -191,11 +191,16 @@ func Unsearched(a run.Attempt) bool {
 
 // explain puts the cause of a wrong answer in place of "unexplained", where one is found.
 func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *table.Table, e Expectation) error {
+	return w.explainOn(ctx, t.place, t, a, answer, e, t.tree)
+}
+
+// explainOn searches on a place, which may be a twin of the question's own.
+func (w *running) explainOn(ctx context.Context, place *Place, t *task, a *run.Attempt, answer *table.Table, e Expectation, written []byte) error {
 	c := diagnose.Case{Reference: e.tree, Expected: e.Table, Got: answer, Rules: t.rules, Known: e.Known}
-	if tree, err := query.Read(t.tree); err == nil && len(t.tree) > 0 {
+	if tree, err := query.Read(written); err == nil && len(written) > 0 {
 		c.Answer = tree
 	}
-	found, err := t.place.edits.find(ctx, c, w.plan.Diagnose, a.Ran)
+	found, err := place.edits.find(ctx, c, w.plan.Diagnose, a.Ran)
 	if err != nil {
 		return err
 	}

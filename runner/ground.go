@@ -15,6 +15,12 @@ import (
 // remember notes in a run what its questions rest on and are about, so that a later comparison can say what differs.
 func remember(r *run.Run, p Plan, all []*task) {
 	r.Datasets, r.Weights, r.Grounds, r.About = map[string]string{}, map[string]float64{}, map[string]run.Ground{}, map[string]run.About{}
+	r.Twins = map[string][]string{}
+	for name, place := range p.Places {
+		for _, t := range place.Twins {
+			r.Twins[name] = append(r.Twins[name], t.Fingerprint)
+		}
+	}
 	for _, t := range all {
 		if _, known := r.Grounds[t.name]; known {
 			continue

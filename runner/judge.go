@@ -76,7 +76,9 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	switch {
 	case err != nil:
 	case j.attempt.Verdict == score.Right:
-		err = w.compareParts(ctx, t, &j.attempt, reply, part, answer)
+		if err = w.compareParts(ctx, t, &j.attempt, reply, part, answer); err == nil && part == partQuery {
+			err = w.onTwins(ctx, t, &j, reply.Query)
+		}
 	case w.plan.Diagnose > 0 && searchable(j.attempt.Faults):
 		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
@@ -194,13 +196,9 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 	var best match.Result
 	chosen := -1
 	for i, e := range expectations {
-		r := match.Match(e.Table, answer, t.rules, e.Known)
-		if e.behind != nil && !r.Matched && (e.behind.probe.TopN != nil || match.MayTie(r, t.rules, e.Known)) {
-			whole, err := e.whole(ctx)
-			if err != nil {
-				return judged{}, e, err
-			}
-			r = match.Match(whole.Table, answer, t.rules, whole.Known)
+		r, err := e.meets(ctx, answer, t.rules)
+		if err != nil {
+			return judged{}, e, err
 		}
 		if chosen < 0 || r.Matched || closer(r, best) {
 			best, chosen = r, i

@@ -25,6 +25,7 @@ type Ground struct {
 // Place is a dataset that questions are asked of, with its workers.
 type Place struct {
 	Ground
+	Twins    []*Twin // places of other rows, on which right answers are tried again
 	pool     Queries
 	read     Tables
 	mu       sync.Mutex

@@ -26,8 +26,7 @@ var (
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
 		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version", "quirks", "seed"}}
 
-	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "diagnose"},
-		NotYet: []string{"twins"}}
+	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "twins", "diagnose"}}
 
 	budgetKeys = yamldoc.Keys{Known: []string{"money", "tokens"}}
 	priceKeys  = yamldoc.Keys{Known: []string{"input", "output"}}
@@ -96,6 +95,9 @@ func (c *config) run(n yamldoc.Node) {
 	}
 	if f := fields["repeats"]; f != nil {
 		c.w.Run.Repeats = c.Whole(f, "repeats", 1)
+	}
+	if f := fields["twins"]; f != nil {
+		c.w.Run.Twins = c.Whole(f, "twins", 0)
 	}
 	if f := fields["budget"]; f != nil {
 		c.w.Run.Budget = c.budget(f)

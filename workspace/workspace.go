@@ -110,6 +110,7 @@ type RunSettings struct {
 	Wordings int // of each question at most; 0 for all
 	Repeats  int
 	Budget   Budget
+	Twins    int           // of each dataset, on which right answers are tried again
 	Diagnose time.Duration // how long the cause of a wrong answer is searched; 0 for not at all
 }
 

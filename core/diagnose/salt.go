@@ -69,15 +69,16 @@ func sameTables(t, other *table.Table) bool {
 func saltsOf(trees ...*query.Tree) []Salt {
 	byColumn := map[string]map[string]bool{}
 	for _, t := range trees {
-		for _, site := range t.Sites() {
-			for _, pair := range comparedPairs(site.Node) {
-				column := strings.ToLower(pair[0])
-				if byColumn[column] == nil {
-					byColumn[column] = map[string]bool{}
-				}
-				for _, v := range neighbours(pair[1]) {
-					byColumn[column][v] = true
-				}
+		for _, c := range t.Compared() {
+			if c.Literal == "" || c.Year {
+				continue
+			}
+			column := strings.ToLower(c.Column)
+			if byColumn[column] == nil {
+				byColumn[column] = map[string]bool{}
+			}
+			for _, v := range neighbours(c.Literal) {
+				byColumn[column][v] = true
 			}
 		}
 	}
@@ -92,38 +93,6 @@ func saltsOf(trees ...*query.Tree) []Salt {
 		out = append(out, salt)
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Column < out[j].Column })
-	return out
-}
-
-// comparedPairs are the column and literal pairs that a condition compares.
-func comparedPairs(node map[string]any) [][2]string {
-	var columns, literals []string
-	gather := func(n map[string]any) {
-		for inner := query.Object(n, "child"); inner != nil; inner = query.Object(n, "child") {
-			n = inner // a cast
-		}
-		if name := query.ColumnName(n); name != "" {
-			columns = append(columns, name)
-		} else if query.Text(n, "class") == "CONSTANT" {
-			literals = append(literals, query.Text(query.Object(n, "literal"), "text"))
-		}
-	}
-	switch {
-	case query.Text(node, "class") == "COMPARISON" || query.Text(node, "type") == "COMPARE_BETWEEN":
-		for _, key := range []string{"left", "right", "input", "lower", "upper"} {
-			gather(query.Object(node, key))
-		}
-	case query.Text(node, "type") == "COMPARE_IN" || query.Text(node, "type") == "COMPARE_NOT_IN":
-		for _, child := range query.List(node, "children") {
-			gather(child)
-		}
-	}
-	var out [][2]string
-	for _, column := range columns {
-		for _, l := range literals {
-			out = append(out, [2]string{column, l})
-		}
-	}
 	return out
 }
 

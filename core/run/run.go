@@ -37,9 +37,10 @@ type Run struct {
 	Options    Options            `json:"options"`  // what a resumed run asks
 	Settings   string             `json:"settings"` // digest of the translator's settings
 
-	Grounds     map[string]Ground      `json:"grounds"`     // by question
-	About       map[string]About       `json:"about"`       // by question
-	Consistency map[string]Consistency `json:"consistency"` // by question, of those that were asked more than once
+	Grounds     map[string]Ground      `json:"grounds"`         // by question
+	About       map[string]About       `json:"about"`           // by question
+	Twins       map[string][]string    `json:"twins,omitempty"` // fingerprints of the twins, by dataset
+	Consistency map[string]Consistency `json:"consistency"`     // by question, of those that were asked more than once
 }
 
 // Options narrow and multiply what a run asks.
@@ -49,8 +50,9 @@ type Options struct {
 	Wordings int      `json:"wordings"` // of each question at most; 0 for all
 	Repeats  int      `json:"repeats"`
 	Brief    string   `json:"brief"`
-	Shard    [2]int   `json:"shard"`          // number and count; zero for the whole
-	Only     []string `json:"only,omitempty"` // questions, where they were taken from another run's verdicts
+	Twins    int      `json:"twins,omitempty"` // of each dataset, on which right answers are tried again
+	Shard    [2]int   `json:"shard"`           // number and count; zero for the whole
+	Only     []string `json:"only,omitempty"`  // questions, where they were taken from another run's verdicts
 }
 
 // Narrowed tells whether the options leave questions out.
@@ -88,7 +90,9 @@ type Attempt struct {
 	Answer    string // digest of the answer table; "" for none
 	Match     *Match // how the two were aligned; nil where they never met
 	Notes     []string
-	Searched  bool `json:",omitempty"` // the cause of a wrong answer was searched for
+	Searched  bool     `json:",omitempty"` // the cause of a wrong answer was searched for
+	Tried     int      `json:",omitempty"` // on how many twins a right answer was tried again
+	MissedOn  []string `json:",omitempty"` // fingerprints of the twins on which it was not right
 }
 
 // Try is one try of an ask; a retry is not a repeat.

@@ -88,6 +88,9 @@ func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.T
 	if err != nil {
 		return ran, asFailure(ctx, err)
 	}
+	if r.ParseOnly {
+		return ran, emit(&table.Table{})
+	}
 	start := time.Now()
 	err = d.conn.Raw(func(c any) error {
 		arrow, err := duckdb.NewArrowFromConn(c.(driver.Conn))

@@ -1,0 +1,143 @@
+package cli
+
+import (
+	"context"
+
+	"github.com/spf13/cobra"
+
+	"tovrel/core/briefing"
+	"tovrel/core/run"
+	"tovrel/core/twin"
+	"tovrel/engine"
+	"tovrel/engine/duckdb"
+	"tovrel/runner"
+	"tovrel/survey"
+	"tovrel/trouble"
+	"tovrel/view"
+	"tovrel/workspace"
+)
+
+func newDataTwinCmd(a *app) *cobra.Command {
+	count := 1
+	cmd := &cobra.Command{
+		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows", Args: usage(cobra.ExactArgs(1)),
+		Long: "Make the first N twins of a frozen dataset, as far as they are not there. A twin keeps the schema, keys and references, what is\nunique or never null, the domains of values and what depends on what; its rows are others, also on and beside every boundary that\nthe golden sets' reference queries mention. `tovrel run --twins N` tries right answers on them. The same N gives the same twins.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			w, err := a.open()
+			if err != nil {
+				return err
+			}
+			d, err := w.Dataset(args[0])
+			if err != nil {
+				return err
+			}
+			if count < 1 {
+				return trouble.New(trouble.Usage, "--count must be at least 1")
+			}
+			frozen, err := a.freeze(cmd.Context(), w, d)
+			if err != nil {
+				return err
+			}
+			twins, err := a.twins(cmd.Context(), w, d, frozen, count)
+			if err != nil {
+				return err
+			}
+			return a.show(view.Twins(d.Name, twinForms(frozen, twins)))
+		},
+	}
+	cmd.Flags().IntVar(&count, "count", 1, "how many")
+	return cmd
+}
+
+func twinForms(f *workspace.Frozen, twins []*workspace.Twin) []view.TwinForm {
+	forms := make([]view.TwinForm, len(twins))
+	for i, t := range twins {
+		forms[i] = view.TwinForm{Number: t.Number, Fingerprint: t.Fingerprint, Kept: view.TwinFacts(t.Kept), Tables: []view.TwinTable{}}
+		for j, table := range t.Tables {
+			forms[i].Tables = append(forms[i].Tables, view.TwinTable{Name: table.Name, Rows: table.Rows, Was: f.Tables[j].Rows})
+		}
+	}
+	return forms
+}
+
+// twins gives the first twins of a dataset, making those that are missing.
+func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, count int) ([]*workspace.Twin, error) {
+	if frozen.Dialect() != duckdb.Name {
+		return nil, trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have twins of it", frozen.Dialect(), d.Name)
+	}
+	said, err := w.ReadBriefing(d)
+	if err != nil {
+		return nil, err
+	}
+	pool := a.pool(frozen, d.Limits, workers())
+	defer pool.Close()
+	bounds, err := a.boundaries(ctx, w, d, pool)
+	if err != nil {
+		return nil, err
+	}
+	var facts *twin.Facts
+	var out []*workspace.Twin
+	for number := 1; number <= count; number++ {
+		fingerprint := workspace.TwinFingerprint(frozen, number, bounds, said)
+		t := w.Twin(d.Name, fingerprint)
+		if t == nil {
+			if facts == nil {
+				a.say("Finding what twins of %s must keep …", d.Name)
+				if facts, err = survey.Facts(ctx, pool, d.Name, frozen.Tables, said, workers()); err != nil {
+					return nil, trouble.As(trouble.Unreadable, err)
+				}
+			}
+			a.say("Making twin %d of %d of %s …", number, count, d.Name)
+			if t, err = w.MakeTwin(ctx, frozen, fingerprint, facts, bounds, number); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
+// boundaries are what the reference queries of all golden sets compare a dataset's columns with.
+func (a *app) boundaries(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, pool *engine.Pool) ([]twin.Boundary, error) {
+	files, err := w.SetFiles()
+	if err != nil || len(files) == 0 {
+		return nil, err
+	}
+	sets, err := a.sets(w, nil)
+	if err != nil {
+		return nil, err
+	}
+	return runner.Boundaries(ctx, pool, sets, d.Name)
+}
+
+// countedTwins are the first twins of a dataset; none for 0.
+func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, count int) ([]*workspace.Twin, error) {
+	if count == 0 {
+		return nil, nil
+	}
+	return a.twins(ctx, w, d, frozen, count)
+}
+
+// twinsOf are the twins that a run had, as far as they are kept.
+func (a *app) twinsOf(w *workspace.Workspace, r run.Run, dataset string) []*workspace.Twin {
+	var out []*workspace.Twin
+	for _, fingerprint := range r.Twins[dataset] {
+		if t := w.Twin(dataset, fingerprint); t != nil {
+			out = append(out, t)
+		} else {
+			a.say("A twin of %s that run %d was tried on is gone (%s): it is left out.", dataset, r.ID, fingerprint[:8])
+		}
+	}
+	return out
+}
+
+// twinPlaces opens twins.
+func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing, twins []*workspace.Twin) (places []*runner.Twin, pools []*engine.Pool) {
+	for _, t := range twins {
+		pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, workers())
+		pools = append(pools, pool)
+		ground := runner.Ground{Briefing: said, Tables: t.Tables, Dialect: duckdb.Name, AsOf: t.AsOf, Fingerprint: t.Fingerprint}
+		places = append(places, &runner.Twin{Number: t.Number, Place: runner.NewPlace(ground, pool, expectedFiles(w))})
+	}
+	return places, pools
+}

@@ -1,0 +1,318 @@
+package duckdb
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"strings"
+
+	"tovrel/core/twin"
+	"tovrel/engine"
+)
+
+// Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables. The original is only read.
+func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []engine.Table, err error) {
+	err = withFile(ctx, path+"?"+options.Encode(), func(conn *sql.Conn) error {
+		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(original)+" AS tovrel_original (READ_ONLY)"); err != nil {
+			return err
+		}
+		for i, t := range plan.Tables {
+			w := twinWriter{name: t.Name, stage: stageOf(i), seed: plan.Seed}
+			for _, statement := range w.statements(t) {
+				if _, err := conn.ExecContext(ctx, statement); err != nil {
+					return fmt.Errorf("table %s: %w\n%s", t.Name, err, statement)
+				}
+			}
+		}
+		if err := keepReferences(ctx, conn, plan); err != nil {
+			return err
+		}
+		for i, t := range plan.Tables {
+			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s", identifier(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
+			if _, err := conn.ExecContext(ctx, statement); err != nil {
+				return fmt.Errorf("table %s: %w", t.Name, err)
+			}
+			described, err := describe(ctx, conn, t.Name)
+			if err != nil {
+				return err
+			}
+			tables = append(tables, described)
+		}
+		return nil
+	})
+	return tables, err
+}
+
+// rowNumber is the column of a staged table that numbers its rows.
+const rowNumber = `"tovrel row"`
+
+// pinnedRow is the column that tells which of its rows stay as they are.
+const pinnedRow = `"tovrel pinned"`
+
+func stageOf(i int) string { return fmt.Sprintf(`"tovrel stage %d"`, i) }
+
+// roundsOfReferences bounds how often removing a row may remove others.
+const roundsOfReferences = 20
+
+// keepReferences removes the rows whose parent is gone, and those that refer to these in turn. What had no parent in the original keeps
+// none.
+func keepReferences(ctx context.Context, conn *sql.Conn, plan twin.Plan) error {
+	stages := map[string]string{}
+	for i, t := range plan.Tables {
+		stages[t.Name] = stageOf(i)
+	}
+	for range roundsOfReferences {
+		removed := int64(0)
+		for _, l := range plan.Links {
+			from, to, key := identifier(l.From.Column), stages[l.To.Table], identifier(l.To.Column)
+			done, err := conn.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM tovrel_original.main.%s WHERE %s IS NOT NULL EXCEPT SELECT %s FROM %s WHERE %s IS NOT NULL)",
+				stages[l.From.Table], from, key, identifier(l.To.Table), key, key, to, key))
+			if err != nil {
+				return err
+			}
+			n, _ := done.RowsAffected()
+			removed += n
+		}
+		if removed == 0 {
+			return nil
+		}
+	}
+	return nil
+}
+
+// twinWriter writes the statements of one table's steps.
+type twinWriter struct {
+	name, stage string
+	seed, at    int
+}
+
+func (w *twinWriter) statements(t twin.TablePlan) []string {
+	order := "rowid"
+	if t.Order != "" {
+		order = identifier(t.Order) + ", rowid"
+	}
+	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, identifier(w.name), order)}
+	for _, s := range t.Steps {
+		w.at++
+		out = append(out, w.write(s)...)
+	}
+	return out
+}
+
+// chance is a number from 0 to 999 for a row, another for every step and seed.
+func (w *twinWriter) chance(salt int) string {
+	return fmt.Sprintf("(CASE WHEN %s THEN 1000 ELSE hash(%s, %d) %% 1000 END)", pinnedRow, rowNumber, (w.seed*1000+w.at)*10+salt)
+}
+
+// pinned tells which rows stay as they are.
+func pinned(pins []twin.Pinned) string {
+	out := "false"
+	for _, p := range pins {
+		c := identifier(p.Column)
+		if p.Null {
+			out += fmt.Sprintf(" OR %s IS NULL", c)
+		} else if p.Value != "" {
+			out += fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, literal(p.Value))
+		} else {
+			out += fmt.Sprintf(" OR (%s IS NOT NULL AND count(*) OVER (PARTITION BY %s) > 1)", c, c)
+		}
+	}
+	return out
+}
+
+func (w *twinWriter) write(s twin.Step) []string {
+	switch s := s.(type) {
+	case twin.Deal:
+		return w.deal(s)
+	case twin.Jitter:
+		return w.jitter(s)
+	case twin.Salt:
+		return w.salt(s)
+	case twin.Meet:
+		return []string{w.update(s.Column, identifier(s.Other), w.chance(0)+fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, identifier(s.Column), identifier(s.Other))+order(identifier(s.Other), s.Order))}
+	case twin.Land:
+		return w.land(s)
+	case twin.Blank:
+		return []string{w.update(s.Column, "NULL", w.chance(0)+fmt.Sprintf(" < %d", s.Share))}
+	case twin.Copy:
+		return w.copyRows(s)
+	case twin.Level:
+		return w.level(s)
+	case twin.Crown:
+		return w.crown(s)
+	case twin.Drop:
+		return w.drop(s)
+	case twin.Orphan:
+		return w.orphan(s)
+	case twin.Swap:
+		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type), fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
+	case twin.Extreme:
+		return w.extreme(s)
+	case twin.Clear:
+		return w.clear(s)
+	case twin.Distinct:
+		return w.distinct(s)
+	}
+	return nil
+}
+
+func (w *twinWriter) update(column, to, where string) string {
+	return fmt.Sprintf("UPDATE %s SET %s = %s WHERE %s", w.stage, identifier(column), to, where)
+}
+
+// take updates columns from a query that gives k, the row, and the columns.
+func (w *twinWriter) take(columns []string, from string) string {
+	var sets []string
+	for _, c := range columns {
+		sets = append(sets, identifier(c)+" = taken."+identifier(c))
+	}
+	return fmt.Sprintf("UPDATE %s SET %s FROM (%s) taken WHERE %s = taken.k", w.stage, strings.Join(sets, ", "), from, rowNumber)
+}
+
+func prefixed(alias string, columns []string) string {
+	var out []string
+	for _, c := range columns {
+		out = append(out, alias+"."+identifier(c))
+	}
+	return strings.Join(out, ", ")
+}
+
+// deal turns the cells around among the chosen rows, in an order by chance.
+func (w *twinWriter) deal(s twin.Deal) []string {
+	next := fmt.Sprintf("SELECT %s AS k, coalesce(lead(%s) OVER w, first_value(%s) OVER w) AS d FROM %s WHERE %s < %d WINDOW w AS (ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING)",
+		rowNumber, rowNumber, rowNumber, w.stage, w.chance(0), s.Share, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber)
+	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d", prefixed("s", s.Columns), next, w.stage, rowNumber))}
+}
+
+func (w *twinWriter) jitter(s twin.Jitter) []string {
+	c := identifier(s.Column)
+	factor := fmt.Sprintf("(1 + (CAST(hash(%s, %d) %% 2001 AS DOUBLE) - 1000) / 10000)", rowNumber, (w.seed*1000+w.at)*10+1)
+	moved := fmt.Sprintf("least(greatest(round(CAST(%s AS DOUBLE) * %s, %d), %s), %s)", c, factor, s.Decimals, s.Low, s.High)
+	return []string{w.update(s.Column, moved, fmt.Sprintf("%s < %d AND %s IS NOT NULL AND %s <> 0", w.chance(0), s.Share, c, c))}
+}
+
+// order is the condition under which a new value keeps its order with other columns.
+func order(v string, o twin.Order) string {
+	out := ""
+	for _, c := range o.NotAbove {
+		out += fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", identifier(c), v, identifier(c))
+	}
+	for _, c := range o.NotBelow {
+		out += fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", identifier(c), v, identifier(c))
+	}
+	return out
+}
+
+func (w *twinWriter) salt(s twin.Salt) []string {
+	c := identifier(s.Column)
+	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
+	fits := c + " IS NOT NULL" + order(v, s.Order)
+	chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
+	few := fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE NOT %s AND %s ORDER BY hash(%s, %d) LIMIT 2)", rowNumber, rowNumber, w.stage, pinnedRow, fits, rowNumber, (w.seed*1000+w.at)*10+1)
+	return []string{w.update(s.Column, v, fits+" AND ("+chosen+" OR "+few+")")}
+}
+
+// landed is how many rows on each side are moved onto a value: one in so many, but a few at least.
+const landedOf, landedLeast = 250, 3
+
+func (w *twinWriter) land(s twin.Land) []string {
+	c := identifier(s.Column)
+	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
+	side := func(compare, direction string) string {
+		return fmt.Sprintf("SELECT %s FROM (SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT greatest(%d, count(*) // %d) FROM %s))", rowNumber, rowNumber, w.stage, c, compare, v, c, direction, rowNumber, direction, landedLeast, landedOf, w.stage)
+	}
+	var sides []string
+	if s.Room != twin.MayFall {
+		sides = append(sides, side("<", "DESC"))
+	}
+	if s.Room != twin.MayRise {
+		sides = append(sides, side(">", "ASC"))
+	}
+	return []string{w.update(s.Column, v, fmt.Sprintf("%s IN (%s)", rowNumber, strings.Join(sides, " UNION ALL ")))}
+}
+
+// oneOf is one of some values for a row, by chance.
+func (w *twinWriter) oneOf(values []string, kind string) string {
+	var list []string
+	for _, v := range values {
+		list = append(list, literal(v))
+	}
+	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), rowNumber, (w.seed*1000+w.at)*10+1, len(values), kind)
+}
+
+func (w *twinWriter) extreme(s twin.Extreme) []string {
+	amount := identifier(s.Amount)
+	to := "NULL"
+	if len(s.Values) > 0 {
+		to = w.oneOf(s.Values, s.Type)
+	}
+	end := func(direction string) string {
+		return fmt.Sprintf("SELECT * FROM (SELECT %s FROM %s WHERE NOT %s ORDER BY %s %s NULLS LAST, %s LIMIT 2)", rowNumber, w.stage, pinnedRow, amount, direction, rowNumber)
+	}
+	return []string{w.update(s.Column, to, fmt.Sprintf("%s IN (%s UNION ALL %s)", rowNumber, end("DESC"), end("ASC")))}
+}
+
+func (w *twinWriter) clear(s twin.Clear) []string {
+	ref, c := identifier(s.Reference), identifier(s.Column)
+	where := "true"
+	for _, bound := range []struct{ value, compare string }{{s.From, ">="}, {s.Before, "<"}, {s.Is, "="}, {s.IsNot, "<>"}} {
+		if bound.value != "" {
+			where += fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, literal(bound.value), s.Type)
+		}
+	}
+	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref, (w.seed*1000+w.at)*10, ref, s.Share, w.stage)
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage, ref, w.stage, pinnedRow, where, ref, chosen)}
+}
+
+func (w *twinWriter) copyRows(s twin.Copy) []string {
+	into := fmt.Sprintf("SELECT %s AS k, %s - 1 AS d FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, rowNumber, w.stage, w.chance(0), s.Share*2, rowNumber)
+	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d", prefixed("s", s.Columns), into, w.stage, rowNumber))}
+}
+
+func (w *twinWriter) level(s twin.Level) []string {
+	ref, by := identifier(s.Reference), "count(*)"
+	if s.Largest != "" {
+		by = "sum(CAST(" + identifier(s.Largest) + " AS DOUBLE))"
+	}
+	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, %s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
+	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
+	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s)", ref, rowNumber, w.stage)
+	with := "WITH " + ranked + ", " + pair + ", " + numbered
+	kept := fmt.Sprintf("%s SELECT b.%s AS k, %s FROM pair, numbered a, numbered b WHERE a.%s = pair.small AND b.%s = pair.large AND a.i = b.i", with, rowNumber, prefixed("a", s.Columns), ref, ref)
+	over := fmt.Sprintf("DELETE FROM %s WHERE %s IN (%s SELECT b.%s FROM pair, numbered b WHERE b.%s = pair.large AND b.i > pair.size)", w.stage, rowNumber, with, rowNumber, ref)
+	return []string{w.take(s.Columns, kept), over}
+}
+
+func (w *twinWriter) crown(s twin.Crown) []string {
+	c := identifier(s.Column)
+	top := fmt.Sprintf("(SELECT max(%s) FROM %s)", c, w.stage)
+	return []string{w.update(s.Column, top, fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s < %s ORDER BY %s DESC, %s LIMIT 2)", rowNumber, rowNumber, w.stage, c, top, c, rowNumber))}
+}
+
+func (w *twinWriter) drop(s twin.Drop) []string {
+	covering := []string{fmt.Sprintf("SELECT min(%s) FROM %s", rowNumber, w.stage)}
+	for _, c := range s.Values {
+		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY %s", rowNumber, w.stage, identifier(c)))
+	}
+	for _, c := range s.Months {
+		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY substr(CAST(%s AS VARCHAR), 1, 7)", rowNumber, w.stage, identifier(c)),
+			fmt.Sprintf("SELECT arg_min(%s, %s) FROM %s", rowNumber, identifier(c), w.stage), fmt.Sprintf("SELECT arg_max(%s, %s) FROM %s", rowNumber, identifier(c), w.stage))
+	}
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s < %d AND %s NOT IN (SELECT * FROM (%s) covering(k) WHERE k IS NOT NULL)", w.stage, w.chance(0), s.Share, rowNumber, strings.Join(covering, " UNION ALL "))}
+}
+
+func (w *twinWriter) orphan(s twin.Orphan) []string {
+	ref, key := identifier(s.Reference), identifier(s.Key)
+	parents := "tovrel_original.main." + identifier(s.Parent)
+	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IN (SELECT %s FROM %s) ORDER BY hash(%s, %d), %s LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", key, parents, key, ref, w.stage, key, (w.seed*1000+w.at)*10, key, ref, s.Share, w.stage)
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 3 AND %s IN (SELECT * FROM (%s))", w.stage, ref, w.stage, ref, chosen)}
+}
+
+func (w *twinWriter) distinct(s twin.Distinct) []string {
+	var all, filled []string
+	for _, c := range s.Columns {
+		all, filled = append(all, identifier(c)), append(filled, identifier(c)+" IS NOT NULL")
+	}
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM %s WHERE %s QUALIFY row_number() OVER (PARTITION BY %s ORDER BY %s) > 1)", w.stage, rowNumber, rowNumber, w.stage,
+		strings.Join(filled, " AND "), strings.Join(all, ", "), rowNumber)}
+}

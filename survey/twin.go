@@ -1,0 +1,211 @@
+package survey
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"tovrel/core/briefing"
+	"tovrel/core/profile"
+	"tovrel/core/table"
+	"tovrel/core/twin"
+	"tovrel/core/value"
+	"tovrel/engine"
+)
+
+const (
+	// sampledRows is about how many rows of a table dependencies are looked for in.
+	sampledRows = 20_000
+	// summedParents is how many parents are held against what their children come to.
+	summedParents = 300
+	// mostProducts bounds the products of two columns that are summed up.
+	mostProducts = 6
+)
+
+// Facts finds what holds on a frozen DuckDB dataset: what its twins keep. The briefing may deny some of it; nil for none.
+func Facts(ctx context.Context, q Queries, name string, tables []engine.Table, b *briefing.Briefing, parallel int) (*twin.Facts, error) {
+	d, err := Dataset(ctx, q, name, tables, parallel)
+	if err != nil {
+		return nil, err
+	}
+	s := &surveyor{q, parallel}
+	rows := make([]twin.Rows, len(d.Tables))
+	if err := s.each(ctx, len(d.Tables), func(ctx context.Context, i int) (err error) {
+		rows[i], err = s.sample(ctx, d, d.Tables[i], b)
+		return err
+	}); err != nil {
+		return nil, err
+	}
+	links := briefed(d, b)
+	joined := make([]twin.Joined, len(links))
+	err = s.each(ctx, len(links), func(ctx context.Context, i int) (err error) {
+		joined[i], err = s.joined(ctx, d, links[i])
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return twin.Find(rows, joined), nil
+}
+
+// briefed are the likely joins with those that only the briefing knows.
+func briefed(d *profile.Dataset, b *briefing.Briefing) []profile.Link {
+	links := append([]profile.Link(nil), d.Links...)
+	if b == nil {
+		return links
+	}
+next:
+	for _, j := range b.Joins {
+		l := profile.Link{From: j.From, To: j.To}
+		from, to := d.Column(l.From), d.Column(l.To)
+		if from != nil && to != nil && !to.Unique() && from.Unique() {
+			l.From, l.To = l.To, l.From
+			to = from
+		}
+		if from == nil || to == nil || !to.Unique() {
+			continue
+		}
+		for _, known := range links {
+			if known.From == l.From && known.To == l.To {
+				continue next
+			}
+		}
+		links = append(links, l)
+	}
+	return links
+}
+
+// some is a condition that chooses about so many of a table's rows, the same ones every time.
+func some(rows int64, wanted int64) string {
+	if rows <= wanted {
+		return "true"
+	}
+	return fmt.Sprintf("hash(rowid) %% %d = 0", rows/wanted)
+}
+
+func (s *surveyor) sample(ctx context.Context, d *profile.Dataset, t *profile.Table, b *briefing.Briefing) (twin.Rows, error) {
+	out := twin.Rows{Name: t.Name, Rows: t.Rows, Codes: map[string]bool{}}
+	var err error
+	if out.Sample, err = s.rows(ctx, fmt.Sprintf("SELECT * FROM %s WHERE %s", identifier(t.Name), some(t.Rows, sampledRows))); err != nil {
+		return out, err
+	}
+	for _, c := range t.Columns {
+		role, _ := profile.RoleOf(d, t, c)
+		told := columnOf(b, t.Name, c.Name)
+		if told != nil && told.Role != "" {
+			role = told.Role
+		}
+		out.Types, out.Unique = append(out.Types, c.Type), append(out.Unique, c.Unique())
+		out.Loose = append(out.Loose, told != nil && told.Role == profile.Measure)
+		out.Amount = append(out.Amount, c.Kind.Number() && (role == profile.Measure || c.Kind != value.Int))
+		out.Min, out.Max = append(out.Min, c.Min), append(out.Max, c.Max)
+		if told != nil && c.Complete() {
+			unused(out.Codes, c, told)
+		}
+	}
+	for _, key := range twin.CandidateKeys(out) {
+		holds, err := s.holds(ctx, t, key)
+		if err != nil {
+			return out, err
+		}
+		if holds {
+			out.Keys = append(out.Keys, key)
+		}
+	}
+	return out, nil
+}
+
+func columnOf(b *briefing.Briefing, table, column string) *briefing.Column {
+	if b == nil {
+		return nil
+	}
+	return b.Column(profile.Place{Table: table, Column: column})
+}
+
+// unused adds the codes that a briefing lists and no row has.
+func unused(codes map[string]bool, c *profile.Column, told *briefing.Column) {
+	seen := map[string]bool{}
+	for _, v := range c.Values {
+		seen[v.Text] = true
+	}
+	for _, v := range told.Codes {
+		if !seen[v.Value] {
+			codes[c.Name+"\x00"+v.Value] = true
+		}
+	}
+}
+
+// holds counts whether no two rows of a table agree in some columns.
+func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool, error) {
+	if t.Rows <= sampledRows {
+		return true, nil // the sample was the table
+	}
+	var names, filled []string
+	for _, c := range key {
+		n := identifier(t.Columns[c].Name)
+		names, filled = append(names, n), append(filled, n+" IS NOT NULL")
+	}
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s GROUP BY %s HAVING count(*) > 1)", identifier(t.Name), strings.Join(filled, " AND "), strings.Join(names, ", ")))
+	if err != nil {
+		return false, err
+	}
+	n, _ := got.Columns[0].Value(0).Small()
+	return n == 0, nil
+}
+
+// joined samples the rows of a reference, and what the children of some parents come to.
+func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Link) (twin.Joined, error) {
+	child, parent := d.Table(l.From.Table), d.Table(l.To.Table)
+	out := twin.Joined{Link: l}
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s", identifier(child.Name), some(child.Rows, sampledRows), identifier(parent.Name),
+		identifier(l.From.Column), identifier(l.To.Column)))
+	if err != nil {
+		return out, err
+	}
+	out.Child, out.Parent = part(got, 0, child), part(got, len(child.Columns), parent)
+	var items []string
+	for _, sum := range sumsOf(child) {
+		items, out.SumOf = append(items, sum[0]), append(out.SumOf, sum[1])
+	}
+	out.Sums, err = s.rows(ctx, fmt.Sprintf("SELECT p.*, s.* EXCLUDE (k) FROM (SELECT * FROM %s WHERE %s) p LEFT JOIN (SELECT %s AS k, %s FROM %s GROUP BY 1) s ON s.k = p.%s", identifier(parent.Name),
+		some(parent.Rows, summedParents), identifier(l.From.Column), strings.Join(items, ", "), identifier(child.Name), identifier(l.To.Column)))
+	return out, err
+}
+
+// part is the columns of one table in a joined result, under their own names.
+func part(t *table.Table, from int, of *profile.Table) *table.Table {
+	out := &table.Table{}
+	for i, c := range of.Columns {
+		column := *t.Columns[from+i]
+		column.Name = c.Name
+		out.Columns = append(out.Columns, &column)
+	}
+	return out
+}
+
+// sumsOf are the ways in which a parent may sum its children up: an expression, and the column that it rests on.
+func sumsOf(child *profile.Table) [][2]string {
+	out := [][2]string{{"count(*)", ""}}
+	var numbers []string
+	for _, c := range child.Columns {
+		n := identifier(c.Name)
+		switch {
+		case c.Kind.Number():
+			out = append(out, [2]string{"sum(CAST(" + n + " AS DOUBLE))", c.Name}, [2]string{"max(CAST(" + n + " AS DOUBLE))", c.Name})
+			numbers = append(numbers, c.Name)
+		case c.Kind.Temporal():
+			out = append(out, [2]string{"min(" + n + ")", c.Name}, [2]string{"max(" + n + ")", c.Name})
+		}
+	}
+	products := 0
+	for i, a := range numbers {
+		for _, b := range numbers[i+1:] {
+			if products++; products > mostProducts {
+				return out
+			}
+			sum := "sum(CAST(" + identifier(a) + " AS DOUBLE) * " + identifier(b) + ")"
+			out = append(out, [2]string{sum, a}, [2]string{sum, b})
+		}
+	}
+	return out
+}

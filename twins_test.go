@@ -1,0 +1,138 @@
+package main_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
+
+	"tovrel/core/match"
+	"tovrel/engine"
+	"tovrel/runner"
+	"tovrel/workspace"
+)
+
+// tried is one query of testdata/twins.txt.
+type tried struct {
+	dataset, reference, query string
+	lucky                     bool
+}
+
+func readTried(t *testing.T) []tried {
+	t.Helper()
+	body, err := os.ReadFile("testdata/twins.txt")
+	require.NoError(t, err)
+	var all []tried
+	var now tried
+	for _, line := range strings.Split(string(body), "\n") {
+		switch {
+		case line == "" || strings.HasPrefix(line, "#"):
+		case strings.HasPrefix(line, "@ "):
+			now.dataset = line[2:]
+		case strings.HasPrefix(line, "= "):
+			now.reference = line[2:]
+		default:
+			want, query, ok := strings.Cut(line, " | ")
+			require.True(t, ok, line)
+			one := now
+			one.query, one.lucky = query, want == "lucky"
+			all = append(all, one)
+		}
+	}
+	return all
+}
+
+// triedWorkspace is a workspace with the demo's data, whose golden sets hold the reference queries: twins are made for them.
+func triedWorkspace(t *testing.T, all []tried) string {
+	t.Helper()
+	dir, demo := t.TempDir(), demoWorkspace(t)
+	for _, folder := range []string{"data", "briefings"} {
+		require.NoError(t, os.CopyFS(filepath.Join(dir, folder), os.DirFS(filepath.Join(demo, folder))))
+	}
+	config, err := os.ReadFile(filepath.Join(demo, "tovrel.yaml"))
+	require.NoError(t, err)
+	write(t, dir, "tovrel.yaml", config)
+	sets, before := map[string]string{}, ""
+	for i, one := range all {
+		if sets[one.dataset] == "" {
+			sets[one.dataset] = "---\ngolden-set: " + one.dataset + "\ndataset: " + one.dataset + "\n---\n"
+		}
+		if one.reference != before {
+			sets[one.dataset] += fmt.Sprintf("\n## Question %d? {#q%d}\n\n```sql\n%s\n```\n", i, i, one.reference)
+		}
+		before = one.reference
+	}
+	for name, text := range sets {
+		write(t, dir, "golden/"+name+".md", []byte(text))
+	}
+	return dir
+}
+
+// TestTwins: of the wrong queries that give the right answer on the sample, most are caught by five twins, and hardly a right one is
+// called lucky. It prints the figures that docs/measurements.md keeps.
+func TestTwins(t *testing.T) {
+	all := readTried(t)
+	dir := triedWorkspace(t, all)
+	w, err := workspace.Open(dir)
+	require.NoError(t, err)
+	sample, twins := map[string]*engine.Pool{}, map[string][]runner.Queries{}
+	for _, d := range w.Datasets {
+		f, _, err := w.Freeze(context.Background(), d, "test")
+		require.NoError(t, err)
+		sample[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
+		t.Cleanup(sample[d.Name].Close)
+		made := tovrel(t, dir, "data", "twin", d.Name, "--count", "5", "--quiet")
+		require.Zero(t, made.code, made.err)
+		kept, err := w.Twins(d.Name)
+		require.NoError(t, err)
+		require.Len(t, kept, 5)
+		for _, one := range kept {
+			pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: one.Path, AsOf: one.AsOf, Limits: d.Limits}, 1)
+			t.Cleanup(pool.Close)
+			twins[d.Name] = append(twins[d.Name], pool)
+		}
+	}
+	var mu sync.Mutex
+	lucky, caught, right, accused := 0, 0, 0, 0
+	var g errgroup.Group
+	g.SetLimit(2)
+	for _, one := range all {
+		g.Go(func() error {
+			on, err := runner.TwinVerdict(context.Background(), []runner.Queries{sample[one.dataset]}, one.reference, one.query, match.Rules{})
+			if err != nil {
+				return err
+			}
+			missed, err := runner.TwinVerdict(context.Background(), twins[one.dataset], one.reference, one.query, match.Rules{})
+			mu.Lock()
+			defer mu.Unlock()
+			switch {
+			case on > 0:
+				t.Errorf("it does not coincide on the sample: %s", one.query)
+			case one.lucky:
+				lucky++
+				if missed > 0 {
+					caught++
+				} else {
+					t.Logf("not caught: %s", one.query)
+				}
+			default:
+				right++
+				if missed > 0 {
+					accused++
+					t.Logf("called lucky on %d: %s", missed, one.query)
+				}
+			}
+			return err
+		})
+	}
+	require.NoError(t, g.Wait())
+	t.Logf("%d wrong queries that coincide on the sample: %.0f %% caught by five twins; %d right ones: %.1f %% called lucky", lucky, share(caught, lucky), right, share(accused, right))
+	require.GreaterOrEqual(t, share(caught, lucky), 80.0)
+	require.LessOrEqual(t, share(accused, right), 1.0)
+}
