@@ -35,8 +35,8 @@ func compared(node map[string]any) []Comparison {
 	for _, side := range sides {
 		side = withoutCasts(side)
 		name, year := columnName(side), false
-		if functionName(side) == "year" && len(list(side, "children")) == 1 {
-			name, year = columnName(withoutCasts(list(side, "children")[0])), true
+		if inner := children(side); functionName(side) == "year" && len(inner) == 1 {
+			name, year = columnName(withoutCasts(inner[0])), true
 		}
 		switch {
 		case name != "" && !clockWords[strings.ToLower(name)]:

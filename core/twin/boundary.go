@@ -97,6 +97,9 @@ func (c *Column) cuts(literals []string) []string {
 	parsed := map[string]value.Value{}
 	for _, text := range literals {
 		v, err := value.Parse(text, kind)
+		if moment, ok := momentOf(text); ok && c.Kind.Temporal() && c.Kind != value.Date {
+			v, err = moment, nil
+		}
 		if err == nil && compare(v, c.Min) > 0 && compare(v, c.Max) <= 0 {
 			kept, parsed[text] = append(kept, text), v
 		}
@@ -137,12 +140,20 @@ func numbersBeside(literal string, decimals int) []string {
 	return []string{on, new(big.Rat).Sub(n, unit).FloatString(decimals), new(big.Rat).Add(n, unit).FloatString(decimals)}
 }
 
-func (c *Column) momentsBeside(literal string) []string {
-	v, err := value.Parse(literal, value.Type{Kind: value.Timestamp})
-	if err != nil {
-		if v, err = value.Parse(literal, value.Type{Kind: value.Date}); err != nil {
-			return nil
+// momentOf reads a date or a timestamp.
+func momentOf(text string) (value.Value, bool) {
+	for _, kind := range []value.Kind{value.Timestamp, value.Date} {
+		if v, err := value.Parse(text, value.Type{Kind: kind}); err == nil {
+			return value.OfTimestamp(v.Micros()), true
 		}
+	}
+	return value.Value{}, false
+}
+
+func (c *Column) momentsBeside(literal string) []string {
+	v, ok := momentOf(literal)
+	if !ok {
+		return nil
 	}
 	const day, second = int64(86400e6), int64(1e6)
 	at := v.Micros()

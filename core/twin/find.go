@@ -89,22 +89,27 @@ func soft(why string) bool { return why == "rises or falls with" || why == "is n
 func (t *Table) ties(columns []*vector) {
 	for i, a := range columns {
 		for j := i + 1; j < len(columns); j++ {
-			why, flipped := tied(a, columns[j], looks)
-			if why == "" {
+			if why, _ := tied(a, columns[j], hardLooks); why != "" {
+				t.Ties = append(t.Ties, Tie{A: i, B: j, Why: why})
 				continue
 			}
-			tie := Tie{A: i, B: j, Why: why, Soft: soft(why)}
-			if flipped {
-				tie.A, tie.B = j, i
+			for _, order := range orders {
+				why, flipped := tied(a, columns[j], []look{order})
+				tie := Tie{A: i, B: j, Why: why, Soft: true}
+				if flipped {
+					tie.A, tie.B = j, i
+				}
+				if why != "" {
+					t.Ties = append(t.Ties, tie)
+				}
 			}
-			t.Ties = append(t.Ties, tie)
 		}
 	}
 	for i, a := range columns {
-		if a.nearlyUnique() && a.distinct() < a.filled() && !t.Columns[i].Amount {
+		if a.nearlyUnique() && a.distinct() < a.filled() && !t.Columns[i].Amount && !a.temporal() {
 			t.Pins = append(t.Pins, Pin{Column: i})
 		}
-		if a.nearlyUnique() && a.filled() > 0 && a.nulls > 0 && a.nulls*10 <= len(a.rank) && !t.Columns[i].Amount {
+		if a.nearlyUnique() && a.filled() > 0 && a.nulls > 0 && a.nulls*10 <= len(a.rank) && !t.Columns[i].Amount && !a.temporal() {
 			t.Pins = append(t.Pins, Pin{Column: i, Null: true}) // rows of another kind, such as totals
 		}
 		t.narrowed(i, columns)

@@ -15,8 +15,14 @@ var unlikely = math.Log(1e-3)
 // look tells in words what ties two columns of the same rows together; "" where nothing does.
 type look func(a, b *vector) string
 
-// looks are all of them, each in both directions.
-var looks = []look{determines, blanksWith, rises, bounds, offset, partOfDate, partOfText, proportional}
+// hardLooks find what a value depends on; orders what it may move among. Each is tried in both directions.
+var (
+	hardLooks = []look{offset, determines, blanksWith, partOfDate, partOfText, proportional}
+	orders    = []look{rises, bounds}
+)
+
+// fixedDistance is what offset finds.
+const fixedDistance = "is a fixed distance from"
 
 // tied gives the first tie that is found between two columns; flipped where it reads from b to a.
 func tied(a, b *vector, looks []look) (why string, flipped bool) {
@@ -172,7 +178,7 @@ func offset(a, b *vector) string {
 		}
 	}
 	if n >= 8 && len(apart)*4 <= n {
-		return "is a fixed distance from"
+		return fixedDistance
 	}
 	return ""
 }

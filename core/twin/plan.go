@@ -1,7 +1,11 @@
 package twin
 
 import (
+	"slices"
+	"sort"
 	"strings"
+
+	"tovrel/core/value"
 )
 
 // Step changes a table of a twin. Shares are of 1000 rows.
@@ -42,10 +46,12 @@ type Meet struct {
 	Order
 }
 
-// Land moves the values next to one onto it, below and above: for columns that keep an order with others.
+// Land moves the values next to one onto it, those above or, where they may only rise, those below: for columns that keep an order with
+// others. Values are landed on from the lowest up, or from the highest down.
 type Land struct {
 	Column, Value, Type string
 	Room                Room
+	Along               []string // columns at a fixed distance: they move as far
 }
 
 // Swap writes another of some values into a share of the rows.
@@ -59,6 +65,7 @@ type Swap struct {
 type Extreme struct {
 	Amount, Column, Type string
 	Values               []string
+	Year                 string // a column of dates: of each year; "" for none
 }
 
 // Clear removes the rows of a few parents that lie in a part of a column: from a value, up to before another, or with a value, or
@@ -67,6 +74,7 @@ type Clear struct {
 	Reference, Column, Type string
 	From, Before            string
 	Is, IsNot               string
+	Nulls, NotNulls         bool // the rows without a value, or with one
 	Share                   int
 }
 
@@ -151,10 +159,11 @@ type TablePlan struct {
 var shares = []struct{ deal, drop, copy, orphan, swap int }{{600, 80, 40, 60, 150}, {950, 200, 80, 120, 300}, {350, 60, 120, 40, 80}, {800, 450, 60, 150, 450}, {1000, 120, 30, 80, 200}}
 
 const (
-	saltShare  = 12  // of 1000 rows, for each value
-	mostSalted = 400 // of 1000 rows, for all values of a column
-	fewRows    = 4   // a table of fewer rows is left as it is
-	coverLimit = 60  // values of a column that stay covered
+	saltShare    = 12 // of 1000 rows, for each value
+	keySaltShare = 2
+	mostSalted   = 400 // of 1000 rows, for all values of a column
+	fewRows      = 4   // a table of fewer rows is left as it is
+	coverLimit   = 60  // values of a column that stay covered
 )
 
 // Make plans the twin of a seed, from 1.
@@ -172,7 +181,7 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 			tp.Steps = append(tp.Steps, t.swaps(how.swap)...)
 			tp.Steps = append(tp.Steps, t.salts(bounds)...)
 			tp.Steps = append(tp.Steps, t.copies(f, how.copy, seed, whole)...)
-			tp.Steps = append(tp.Steps, t.removals(f, bounds, how.drop, how.orphan, whole)...)
+			tp.Steps = append(tp.Steps, t.removals(f, bounds, how.drop, how.orphan, seed, whole)...)
 			for _, key := range t.Keys {
 				tp.Steps = append(tp.Steps, Distinct{t.names(key)})
 			}
@@ -268,7 +277,7 @@ func (t *Table) swaps(share int) []Step {
 	var out []Step
 	for i, c := range t.Columns {
 		var values []string
-		if t.alone(i) && !t.Fixed(i) && !c.Unique && !c.Amount && !c.Reference {
+		if t.alone(i) && !t.Fixed(i) && !c.Unique && !c.Amount {
 			values = t.unpinned(i)
 		}
 		if len(values) < 2 && !(c.Nullable && t.mayBlank(i)) {
@@ -279,11 +288,20 @@ func (t *Table) swaps(share int) []Step {
 		}
 		for j, m := range t.Columns {
 			if m.Amount && i != j {
-				out = append(out, Extreme{m.Name, c.Name, c.Type, values})
+				out = append(out, Extreme{m.Name, c.Name, c.Type, values, t.firstDate(i)})
 			}
 		}
 	}
 	return out
+}
+
+func (t *Table) firstDate(but int) string {
+	for i, c := range t.Columns {
+		if i != but && (c.Kind == value.Date || c.Kind == value.Timestamp || c.Kind == value.TimestampTZ) {
+			return c.Name
+		}
+	}
+	return ""
 }
 
 // unpinned are a column's values that may stand in any row; none where it has many.
@@ -305,9 +323,12 @@ next:
 const clearShare = 30
 
 // clears take from a few parents the rows in the parts that a column's boundaries cut it into.
-func (t *Table) clears(reference string, bounds []Boundary) []Step {
+func (t *Table) clears(reference string, parents int64, bounds []Boundary, seed int) []Step {
 	var out []Step
 	for _, c := range t.Columns {
+		if c.Nullable && !strings.EqualFold(c.Name, reference) {
+			out = append(out, Clear{Reference: reference, Column: c.Name, Type: c.Type, Nulls: true, Share: clearShare}, Clear{Reference: reference, Column: c.Name, Type: c.Type, NotNulls: true, Share: clearShare})
+		}
 		for _, b := range bounds {
 			if !strings.EqualFold(b.Column, c.Name) || strings.EqualFold(c.Name, reference) {
 				continue
@@ -323,15 +344,7 @@ func (t *Table) clears(reference string, bounds []Boundary) []Step {
 				}
 				continue
 			}
-			for _, v := range c.cuts(b.Values) {
-				step.Before = v
-				out = append(out, step)
-				step.From = v
-			}
-			if step.From != "" {
-				step.Before = ""
-				out = append(out, step)
-			}
+			out = append(out, step.parts(c.cuts(b.Values), seed, parents)...)
 		}
 	}
 	return out
@@ -347,14 +360,20 @@ func (t *Table) salted(column int, b Boundary) []Step {
 		values = append(values, c.beside(literal)...)
 	}
 	order, room, hard, rises := t.around(column)
+	along := t.along(column)
 	var out []Step
 	switch {
 	case hard:
 		return nil
-	case rises:
-		if c.Kind.Temporal() {
-			for _, v := range values {
-				out = append(out, Land{c.Name, v, c.Type, room})
+	case rises || len(along) > 0:
+		room, fits := order.room(room)
+		if c.Kind.Temporal() && fits {
+			sort.Strings(values) // moments as texts are in their order
+			if room == MayRise {
+				slices.Reverse(values)
+			}
+			for _, v := range slices.Compact(values) {
+				out = append(out, Land{c.Name, v, c.Type, room, along})
 			}
 		}
 		return out
@@ -365,14 +384,50 @@ func (t *Table) salted(column int, b Boundary) []Step {
 	case MayRise:
 		order.NotBelow = append(order.NotBelow, c.Name)
 	}
+	share := saltShare
+	if t.inKey(column) {
+		share = keySaltShare // most rows of one value would repeat a key, and be removed
+	}
 	for _, v := range values {
-		out = append(out, Salt{c.Name, v, c.Type, max(1, min(saltShare, mostSalted/len(values))), order})
+		out = append(out, Salt{c.Name, v, c.Type, max(1, min(share, mostSalted/len(values))), order})
 	}
 	for _, other := range b.Others {
 		for i, o := range t.Columns {
 			if strings.EqualFold(o.Name, other) && i != column && o.Kind == c.Kind {
 				out = append(out, Meet{c.Name, o.Name, 3 * saltShare, order})
 			}
+		}
+	}
+	return out
+}
+
+func (t *Table) inKey(column int) bool {
+	for _, key := range t.Keys {
+		if slices.Contains(key, column) {
+			return true
+		}
+	}
+	return false
+}
+
+// room is in which direction rows may move that must keep an order with others; false for in none.
+func (o Order) room(r Room) (Room, bool) {
+	up, down := r != MayFall && len(o.NotAbove) == 0, r != MayRise && len(o.NotBelow) == 0
+	switch {
+	case up && down:
+		return NoRoom, true
+	case up:
+		return MayRise, true
+	}
+	return MayFall, down
+}
+
+// along are the columns at a fixed distance from one.
+func (t *Table) along(column int) []string {
+	var out []string
+	for _, tie := range t.Ties {
+		if tie.Why == fixedDistance && (tie.A == column || tie.B == column) {
+			out = append(out, t.Columns[tie.A+tie.B-column].Name)
 		}
 	}
 	return out
@@ -390,7 +445,7 @@ func (t *Table) around(column int) (order Order, room Room, hard, rises bool) {
 		case tie.Room != NoRoom && tie.A == column && (room == NoRoom || room == tie.Room):
 			room = tie.Room
 		case !tie.Soft:
-			hard = true
+			hard = hard || tie.Why != fixedDistance || t.Columns[tie.A].Type != t.Columns[tie.B].Type
 		case tie.Why == "rises or falls with":
 			rises = true
 		case tie.A == column:
@@ -430,7 +485,7 @@ func (t *Table) copies(f *Facts, share, seed int, whole bool) []Step {
 		out = append(out, Copy{t.names(all), share})
 	}
 	for i, c := range t.Columns {
-		if seed%2 == 1 && t.amount(i) {
+		if seed%5 == 1 && t.amount(i) {
 			out = append(out, Crown{c.Name})
 		}
 	}
@@ -503,7 +558,7 @@ func (t *Table) besideKey() []int {
 }
 
 // removals take rows away: some at random, and all of some parents.
-func (t *Table) removals(f *Facts, bounds []Boundary, drop, orphan int, whole bool) []Step {
+func (t *Table) removals(f *Facts, bounds []Boundary, drop, orphan, seed int, whole bool) []Step {
 	var out []Step
 	d := Drop{Share: drop}
 	for _, c := range t.Columns {
@@ -521,7 +576,7 @@ func (t *Table) removals(f *Facts, bounds []Boundary, drop, orphan int, whole bo
 	for _, l := range f.Links {
 		if l.From.Table == t.Name && l.To.Table != t.Name && !l.Whole && !f.Table(l.To.Table).Lookup {
 			out = append(out, Orphan{l.From.Column, l.To.Table, l.To.Column, orphan})
-			out = append(out, t.clears(l.From.Column, bounds)...)
+			out = append(out, t.clears(l.From.Column, f.Table(l.To.Table).Rows, bounds, seed)...)
 		}
 	}
 	return out
@@ -534,4 +589,23 @@ func refersToItself(f *Facts, t *Table) bool {
 		}
 	}
 	return false
+}
+
+// parts are the clears below, above and between cuts: all of them where there are parents enough, else another for each cut with every
+// seed.
+func (c Clear) parts(cuts []string, seed int, parents int64) []Step {
+	var out []Step
+	for i, v := range cuts {
+		above, below, between := c, c, c
+		above.From, below.Before, between.From = v, v, v
+		if i+1 < len(cuts) {
+			between.Before = cuts[i+1]
+		}
+		kinds := []Step{above, below, between}
+		if parents < int64(8*len(cuts)) {
+			kinds = kinds[(i+seed)%3 : (i+seed)%3+1]
+		}
+		out = append(out, kinds...)
+	}
+	return out
 }

@@ -187,8 +187,9 @@ func (w *twinWriter) deal(s twin.Deal) []string {
 func (w *twinWriter) jitter(s twin.Jitter) []string {
 	c := identifier(s.Column)
 	factor := fmt.Sprintf("(1 + (CAST(hash(%s, %d) %% 2001 AS DOUBLE) - 1000) / 10000)", rowNumber, (w.seed*1000+w.at)*10+1)
-	moved := fmt.Sprintf("least(greatest(round(CAST(%s AS DOUBLE) * %s, %d), %s), %s)", c, factor, s.Decimals, s.Low, s.High)
-	return []string{w.update(s.Column, moved, fmt.Sprintf("%s < %d AND %s IS NOT NULL AND %s <> 0", w.chance(0), s.Share, c, c))}
+	moved := fmt.Sprintf("round(CAST(%s AS DOUBLE) * %s, %d)", c, factor, s.Decimals)
+	inside := fmt.Sprintf("%s BETWEEN %s AND %s", moved, s.Low, s.High) // what would leave the range stays, rather than gather at its end
+	return []string{w.update(s.Column, moved, fmt.Sprintf("%s < %d AND %s <> 0 AND %s", w.chance(0), s.Share, c, inside))}
 }
 
 // order is the condition under which a new value keeps its order with other columns.
@@ -212,23 +213,27 @@ func (w *twinWriter) salt(s twin.Salt) []string {
 	return []string{w.update(s.Column, v, fits+" AND ("+chosen+" OR "+few+")")}
 }
 
-// landed is how many rows on each side are moved onto a value: one in so many, but a few at least.
-const landedOf, landedLeast = 250, 3
+// One row in so many is moved onto a value, within bounds.
+const landedOf, landedLeast, landedMost = 100, 3, 500
 
 func (w *twinWriter) land(s twin.Land) []string {
 	c := identifier(s.Column)
 	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
-	side := func(compare, direction string) string {
-		return fmt.Sprintf("SELECT %s FROM (SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT greatest(%d, count(*) // %d) FROM %s))", rowNumber, rowNumber, w.stage, c, compare, v, c, direction, rowNumber, direction, landedLeast, landedOf, w.stage)
+	compare, direction := ">", "ASC"
+	if s.Room == twin.MayRise {
+		compare, direction = "<", "DESC"
 	}
-	var sides []string
-	if s.Room != twin.MayFall {
-		sides = append(sides, side("<", "DESC"))
+	next := fmt.Sprintf("SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT least(%d, greatest(%d, count(*) // %d)) FROM %s)",
+		rowNumber, w.stage, c, compare, v, c, direction, rowNumber, direction, landedMost, landedLeast, landedOf, w.stage)
+	sets := c + " = " + v
+	for _, other := range s.Along {
+		by := fmt.Sprintf("(%s - %s)", v, c)
+		if s.Type == "DATE" {
+			by = "CAST(" + by + " AS INTEGER)"
+		}
+		sets += fmt.Sprintf(", %s = %s + %s", identifier(other), identifier(other), by)
 	}
-	if s.Room != twin.MayRise {
-		sides = append(sides, side(">", "ASC"))
-	}
-	return []string{w.update(s.Column, v, fmt.Sprintf("%s IN (%s)", rowNumber, strings.Join(sides, " UNION ALL ")))}
+	return []string{fmt.Sprintf("UPDATE %s SET %s WHERE NOT %s AND %s IN (%s)", w.stage, sets, pinnedRow, rowNumber, next)}
 }
 
 // oneOf is one of some values for a row, by chance.
@@ -246,8 +251,12 @@ func (w *twinWriter) extreme(s twin.Extreme) []string {
 	if len(s.Values) > 0 {
 		to = w.oneOf(s.Values, s.Type)
 	}
+	year := ""
+	if s.Year != "" {
+		year = "PARTITION BY year(" + identifier(s.Year) + ") "
+	}
 	end := func(direction string) string {
-		return fmt.Sprintf("SELECT * FROM (SELECT %s FROM %s WHERE NOT %s ORDER BY %s %s NULLS LAST, %s LIMIT 2)", rowNumber, w.stage, pinnedRow, amount, direction, rowNumber)
+		return fmt.Sprintf("SELECT %s FROM %s WHERE NOT %s QUALIFY row_number() OVER (%sORDER BY %s %s NULLS LAST, %s) <= 2", rowNumber, w.stage, pinnedRow, year, amount, direction, rowNumber)
 	}
 	return []string{w.update(s.Column, to, fmt.Sprintf("%s IN (%s UNION ALL %s)", rowNumber, end("DESC"), end("ASC")))}
 }
@@ -259,6 +268,12 @@ func (w *twinWriter) clear(s twin.Clear) []string {
 		if bound.value != "" {
 			where += fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, literal(bound.value), s.Type)
 		}
+	}
+	if s.Nulls {
+		where += " AND " + c + " IS NULL"
+	}
+	if s.NotNulls {
+		where += " AND " + c + " IS NOT NULL"
 	}
 	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref, (w.seed*1000+w.at)*10, ref, s.Share, w.stage)
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage, ref, w.stage, pinnedRow, where, ref, chosen)}
