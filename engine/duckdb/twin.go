@@ -92,7 +92,17 @@ func (w *twinWriter) statements(t twin.TablePlan) []string {
 		order = identifier(t.Order) + ", rowid"
 	}
 	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, identifier(w.name), order)}
-	for _, s := range t.Steps {
+	var deals []twin.Deal
+	steps := t.Steps
+	for len(steps) > 0 {
+		deal, is := steps[0].(twin.Deal)
+		if !is {
+			break
+		}
+		deals, steps = append(deals, deal), steps[1:]
+	}
+	out = append(out, w.deals(deals)...)
+	for _, s := range steps {
 		w.at++
 		out = append(out, w.write(s)...)
 	}
@@ -122,8 +132,6 @@ func pinned(pins []twin.Pinned) string {
 
 func (w *twinWriter) write(s twin.Step) []string {
 	switch s := s.(type) {
-	case twin.Deal:
-		return w.deal(s)
 	case twin.Jitter:
 		return w.jitter(s)
 	case twin.Salt:
@@ -177,11 +185,27 @@ func prefixed(alias string, columns []string) string {
 	return strings.Join(out, ", ")
 }
 
-// deal turns the cells around among the chosen rows, in an order by chance.
-func (w *twinWriter) deal(s twin.Deal) []string {
-	next := fmt.Sprintf("SELECT %s AS k, coalesce(lead(%s) OVER w, first_value(%s) OVER w) AS d FROM %s WHERE %s < %d WINDOW w AS (ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING)",
-		rowNumber, rowNumber, rowNumber, w.stage, w.chance(0), s.Share, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber)
-	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d", prefixed("s", s.Columns), next, w.stage, rowNumber))}
+// deals turn the cells around among the chosen rows, each step in an order by chance: a new table, for replacing most rows of one
+// takes far longer.
+func (w *twinWriter) deals(steps []twin.Deal) []string {
+	var replaced, windows []string
+	for i, s := range steps {
+		w.at++
+		window := fmt.Sprintf("w%d", i)
+		chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
+		windows = append(windows, fmt.Sprintf("%s AS (PARTITION BY %s ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING)", window, chosen, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber))
+		for _, column := range s.Columns {
+			c := identifier(column)
+			replaced = append(replaced, fmt.Sprintf("CASE WHEN NOT (%s) THEN %s WHEN lead(%s) OVER %s IS NULL THEN first_value(%s) OVER %s ELSE lead(%s) OVER %s END AS %s", chosen, c, rowNumber, window, c, window, c, window, c))
+		}
+	}
+	if len(replaced) == 0 {
+		return nil
+	}
+	return []string{
+		fmt.Sprintf(`CREATE TEMP TABLE "tovrel dealt" AS SELECT * REPLACE (%s) FROM %s WINDOW %s`, strings.Join(replaced, ", "), w.stage, strings.Join(windows, ", ")),
+		fmt.Sprintf(`DROP TABLE %s; ALTER TABLE "tovrel dealt" RENAME TO %s`, w.stage, w.stage),
+	}
 }
 
 func (w *twinWriter) jitter(s twin.Jitter) []string {
