@@ -74,7 +74,7 @@ type Clear struct {
 	Reference, Column, Type string
 	From, Before            string
 	Is, IsNot               string
-	Nulls, NotNulls         bool // the rows without a value, or with one
+	Nulls                   bool // the rows without a value
 	Share                   int
 }
 
@@ -181,6 +181,7 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 			tp.Steps = append(tp.Steps, t.swaps(how.swap)...)
 			tp.Steps = append(tp.Steps, t.salts(bounds)...)
 			tp.Steps = append(tp.Steps, t.copies(f, how.copy, seed, whole)...)
+			tp.Steps = append(tp.Steps, t.extremes(seed)...)
 			tp.Steps = append(tp.Steps, t.removals(f, bounds, how.drop, how.orphan, seed, whole)...)
 			for _, key := range t.Keys {
 				tp.Steps = append(tp.Steps, Distinct{t.names(key)})
@@ -272,19 +273,33 @@ func (t *Table) mayBlank(column int) bool {
 	return !t.Columns[column].NearlyUnique
 }
 
-// swaps give rows other categories, and the largest and smallest amounts above all.
+// swaps give rows other categories.
 func (t *Table) swaps(share int) []Step {
 	var out []Step
 	for i, c := range t.Columns {
-		var values []string
-		if t.alone(i) && !t.Fixed(i) && !c.Unique && !c.Amount {
-			values = t.unpinned(i)
-		}
-		if len(values) < 2 && !(c.Nullable && t.mayBlank(i)) {
-			continue
-		}
-		if len(values) > 1 {
+		if values := t.swappable(i); len(values) > 1 {
 			out = append(out, Swap{c.Name, c.Type, values, share})
+		}
+	}
+	return out
+}
+
+// swappable are the values that any row may have in a column; none where it holds no categories.
+func (t *Table) swappable(column int) []string {
+	c := t.Columns[column]
+	if !t.alone(column) || t.Fixed(column) || c.Unique || c.Amount {
+		return nil
+	}
+	return t.unpinned(column)
+}
+
+// extremes give the rows with the largest and smallest amounts other categories, or none.
+func (t *Table) extremes(seed int) []Step {
+	var out []Step
+	for i, c := range t.Columns {
+		values := t.swappable(i)
+		if len(values) < 2 && !(c.Nullable && t.mayBlank(i) && seed%2 == 1) {
+			continue
 		}
 		for j, m := range t.Columns {
 			if m.Amount && i != j {
@@ -320,20 +335,20 @@ next:
 }
 
 // clearShare is of how many of 1000 parents the rows in a part of a column are removed.
-const clearShare = 30
+const clearShare, clearedParents = 30, 200 // by one clear, and by all of them
 
 // clears take from a few parents the rows in the parts that a column's boundaries cut it into.
-func (t *Table) clears(reference string, parents int64, bounds []Boundary, seed int) []Step {
-	var out []Step
+func (t *Table) clears(reference string, parents int64, bounds []Boundary, seed int) []Clear {
+	var out []Clear
 	for _, c := range t.Columns {
 		if c.Nullable && !strings.EqualFold(c.Name, reference) {
-			out = append(out, Clear{Reference: reference, Column: c.Name, Type: c.Type, Nulls: true, Share: clearShare}, Clear{Reference: reference, Column: c.Name, Type: c.Type, NotNulls: true, Share: clearShare})
+			out = append(out, Clear{Reference: reference, Column: c.Name, Type: c.Type, Nulls: true})
 		}
 		for _, b := range bounds {
 			if !strings.EqualFold(b.Column, c.Name) || strings.EqualFold(c.Name, reference) {
 				continue
 			}
-			step := Clear{Reference: reference, Column: c.Name, Type: c.Type, Share: clearShare}
+			step := Clear{Reference: reference, Column: c.Name, Type: c.Type}
 			if !c.Kind.Temporal() && !c.Amount {
 				for _, v := range b.Values {
 					if c.seen[v] {
@@ -576,7 +591,11 @@ func (t *Table) removals(f *Facts, bounds []Boundary, drop, orphan, seed int, wh
 	for _, l := range f.Links {
 		if l.From.Table == t.Name && l.To.Table != t.Name && !l.Whole && !f.Table(l.To.Table).Lookup {
 			out = append(out, Orphan{l.From.Column, l.To.Table, l.To.Column, orphan})
-			out = append(out, t.clears(l.From.Column, f.Table(l.To.Table).Rows, bounds, seed)...)
+			clears := t.clears(l.From.Column, f.Table(l.To.Table).Rows, bounds, seed)
+			for _, c := range clears {
+				c.Share = min(clearShare, clearedParents/len(clears))
+				out = append(out, c)
+			}
 		}
 	}
 	return out
@@ -593,15 +612,15 @@ func refersToItself(f *Facts, t *Table) bool {
 
 // parts are the clears below, above and between cuts: all of them where there are parents enough, else another for each cut with every
 // seed.
-func (c Clear) parts(cuts []string, seed int, parents int64) []Step {
-	var out []Step
+func (c Clear) parts(cuts []string, seed int, parents int64) []Clear {
+	var out []Clear
 	for i, v := range cuts {
 		above, below, between := c, c, c
 		above.From, below.Before, between.From = v, v, v
 		if i+1 < len(cuts) {
 			between.Before = cuts[i+1]
 		}
-		kinds := []Step{above, below, between}
+		kinds := []Clear{above, below, between}
 		if parents < int64(8*len(cuts)) {
 			kinds = kinds[(i+seed)%3 : (i+seed)%3+1]
 		}

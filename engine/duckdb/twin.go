@@ -153,7 +153,7 @@ func (w *twinWriter) write(s twin.Step) []string {
 	case twin.Orphan:
 		return w.orphan(s)
 	case twin.Swap:
-		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type), fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
+		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type, rowNumber), fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
 	case twin.Extreme:
 		return w.extreme(s)
 	case twin.Clear:
@@ -260,29 +260,28 @@ func (w *twinWriter) land(s twin.Land) []string {
 	return []string{fmt.Sprintf("UPDATE %s SET %s WHERE NOT %s AND %s IN (%s)", w.stage, sets, pinnedRow, rowNumber, next)}
 }
 
-// oneOf is one of some values for a row, by chance.
-func (w *twinWriter) oneOf(values []string, kind string) string {
+// oneOf is one of some values, by chance: the same wherever some expressions are.
+func (w *twinWriter) oneOf(values []string, kind, by string) string {
 	var list []string
 	for _, v := range values {
 		list = append(list, literal(v))
 	}
-	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), rowNumber, (w.seed*1000+w.at)*10+1, len(values), kind)
+	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), by, (w.seed*1000+w.at)*10+1, len(values), kind)
 }
 
 func (w *twinWriter) extreme(s twin.Extreme) []string {
 	amount := identifier(s.Amount)
-	to := "NULL"
-	if len(s.Values) > 0 {
-		to = w.oneOf(s.Values, s.Type)
-	}
-	year := ""
+	year := "0"
 	if s.Year != "" {
-		year = "PARTITION BY year(" + identifier(s.Year) + ") "
+		year = "coalesce(year(" + identifier(s.Year) + "), 0)"
 	}
-	end := func(direction string) string {
-		return fmt.Sprintf("SELECT %s FROM %s WHERE NOT %s QUALIFY row_number() OVER (%sORDER BY %s %s NULLS LAST, %s) <= 2", rowNumber, w.stage, pinnedRow, year, amount, direction, rowNumber)
+	to := "NULL"
+	if len(s.Values) > 0 { // the same for all rows of an extreme: one that kept its value would hide the others
+		to = w.oneOf(s.Values, s.Type, year+", "+amount)
 	}
-	return []string{w.update(s.Column, to, fmt.Sprintf("%s IN (%s UNION ALL %s)", rowNumber, end("DESC"), end("ASC")))}
+	ends := fmt.Sprintf("SELECT %s AS y, max(%s) AS high, min(%s) AS low FROM %s WHERE NOT %s GROUP BY 1", year, amount, amount, w.stage, pinnedRow)
+	rows := fmt.Sprintf("SELECT %s FROM %s JOIN (%s) ends ON y = %s WHERE NOT %s AND (%s = high OR %s = low)", rowNumber, w.stage, ends, year, pinnedRow, amount, amount)
+	return []string{w.update(s.Column, to, rowNumber+" IN ("+rows+")")}
 }
 
 func (w *twinWriter) clear(s twin.Clear) []string {
@@ -295,9 +294,6 @@ func (w *twinWriter) clear(s twin.Clear) []string {
 	}
 	if s.Nulls {
 		where += " AND " + c + " IS NULL"
-	}
-	if s.NotNulls {
-		where += " AND " + c + " IS NOT NULL"
 	}
 	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref, (w.seed*1000+w.at)*10, ref, s.Share, w.stage)
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage, ref, w.stage, pinnedRow, where, ref, chosen)}
