@@ -32,7 +32,7 @@ func lightOf(a run.Attempt) string {
 	}
 	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "), strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
 		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64), strconv.FormatInt(a.Tokens, 10),
-		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Answer, tries}, separator)
+		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Result(), tries}, separator)
 }
 
 // lightReader reads light forms; texts that come again and again are kept once.

@@ -15,6 +15,7 @@ import (
 	"tovrel/core/table"
 	"tovrel/core/twin"
 	"tovrel/engine"
+	"tovrel/history"
 )
 
 // Twin is a place of other rows, on which right answers are tried once more.
@@ -109,11 +110,21 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) e
 			continue
 		}
 		if len(j.attempt.MissedOn) == 0 {
-			j.attempt.Verdict, j.attempt.Reading, j.attempt.Faults, j.attempt.Why = score.Lucky, "", missed.Faults, missed.Why
+			j.luck(missed)
 		}
 		j.attempt.MissedOn = append(j.attempt.MissedOn, one.Fingerprint)
 	}
 	return nil
+}
+
+// luck makes a right answer a lucky one, for what was seen on a twin.
+func (j *judged) luck(seen *judged) {
+	a, on := &j.attempt, seen.attempt
+	a.Verdict, a.Reading, a.Remarks, a.Faults, a.Why = score.Lucky, "", nil, on.Faults, on.Why
+	if len(seen.tables) > 0 {
+		a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, on.Expected, on.Answer, on.Match, on.Closeness
+		j.tables = append(j.tables, seen.tables...)
+	}
 }
 
 // references are the accepted answers that a query gives: only these can be had on other rows.
@@ -122,14 +133,14 @@ func references(all []Expectation) []Expectation {
 }
 
 // missed tells why a query is not right on a twin; nil where it is, or where it could not be seen.
-func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, expectations []Expectation) (*run.Attempt, error) {
+func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, expectations []Expectation) (*judged, error) {
 	but := fmt.Sprintf("right on the sample, but not on twin %d: ", on.Number)
 	result, err := on.pool.Query(ctx, engine.Request{SQL: sql, Tree: true})
 	if f, ok := Failure(err); ok {
 		if f.Code == fault.TooSlow || f.Code == fault.TooBig {
 			return nil, nil
 		}
-		return &run.Attempt{Why: but + f.Message, Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}, nil
+		return &judged{attempt: run.Attempt{Why: but + f.Message, Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}}, nil
 	}
 	if err != nil {
 		return nil, err
@@ -147,7 +158,10 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 			best, nearest = r, i
 		}
 	}
-	a := &run.Attempt{Verdict: score.Wrong, Ran: result.Elapsed, Faults: best.Faults, Why: but + best.Why}
+	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
+	out := &judged{tables: []history.Stored{expected, got}, attempt: run.Attempt{Verdict: score.Wrong, Ran: result.Elapsed, Faults: best.Faults, Why: but + best.Why,
+		Closeness: best.Closeness, Match: run.Compact(best), Expected: expected.Digest, Answer: got.Digest}}
+	a := &out.attempt
 	if len(a.Faults) == 0 {
 		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
 	}
@@ -159,7 +173,7 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 	for i := range a.Faults {
 		a.Faults[i].Evidence = fmt.Sprintf("on twin %d: %s", on.Number, a.Faults[i].Evidence)
 	}
-	return a, nil
+	return out, nil
 }
 
 // meets holds an answer against one accepted answer, with what is behind its cut where that counts.

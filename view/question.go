@@ -41,7 +41,11 @@ func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Scr
 		screen.Parts = append(screen.Parts, Part{Title: "Faults", Grid: faultGrid(a)})
 	}
 	if c, ok := comparison(a, tables.Expected, tables.Answer); ok {
-		screen.Parts = append(screen.Parts, Part{Title: "Expected and answer", Grid: c.grid()})
+		title := "Expected and answer"
+		if a.Verdict == score.Lucky {
+			title += ", on the twin"
+		}
+		screen.Parts = append(screen.Parts, Part{Title: title, Grid: c.grid()})
 		if lines := keptLines(tables); len(lines) > 0 {
 			screen.Parts = append(screen.Parts, Part{Lines: lines})
 		}

@@ -317,7 +317,7 @@ func nextSteps(s run.Summary, attempts []run.Attempt) []string {
 // Runs shows several runs beside each other, as `tovrel run` ends: a line each.
 func Runs(summaries []run.Summary) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
-		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
+		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "lucky", Right: true, Spare: true}, {Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
 		{Name: "broken", Right: true}, {Name: "took", Right: true}}}
 	screen := Screen{Data: summaries, Parts: []Part{{Grid: g}}}
 	for _, s := range summaries {
@@ -337,7 +337,7 @@ func summaryRow(s run.Summary) []Cell {
 		accuracy = Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}
 		interval = Cell{Text: fmt.Sprintf("%v %v", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])}
 	}
-	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Wrong), count(s.Failed),
+	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Lucky), count(s.Wrong), count(s.Failed),
 		count(s.Unscored), count(s.Standing[score.Broken]), {Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}}
 }
 

@@ -92,7 +92,16 @@ type Attempt struct {
 	Notes     []string
 	Searched  bool     `json:",omitempty"` // the cause of a wrong answer was searched for
 	Tried     int      `json:",omitempty"` // on how many twins a right answer was tried again
-	MissedOn  []string `json:",omitempty"` // fingerprints of the twins on which it was not right
+	MissedOn  []string `json:",omitempty"` // fingerprints of the twins on which it was not right; the tables are those of the first
+	OnSample  string   `json:",omitempty"` // digest of the answer on the sample, where the tables are a twin's
+}
+
+// Result is the digest of the answer on the sample; "" for none.
+func (a Attempt) Result() string {
+	if a.OnSample != "" {
+		return a.OnSample
+	}
+	return a.Answer
 }
 
 // Try is one try of an ask; a retry is not a repeat.

@@ -2,6 +2,7 @@ package versus
 
 import (
 	"math"
+	"reflect"
 	"sort"
 
 	"tovrel/core/fault"
@@ -99,6 +100,7 @@ type Group struct {
 
 // Compare holds a run against an earlier one.
 func Compare(a, b Side, random Random) Comparison {
+	a, b = onSharedTwins(a, b)
 	both, onlyA, onlyB := pairUp(a, b)
 	c := Comparison{Before: run.Summarise(a.Run, a.Attempts), After: run.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
 	if x, y := c.Before.Accuracy, c.After.Accuracy; x != nil && y != nil {
@@ -378,6 +380,9 @@ func warnings(a, b run.Run) []string {
 	}
 	if a.Options.Repeats != b.Options.Repeats {
 		out = append(out, "the runs asked each wording a different number of times")
+	}
+	if !reflect.DeepEqual(a.Twins, b.Twins) && len(a.Twins)+len(b.Twins) > 0 {
+		out = append(out, "the runs were tried on different twins; lucky counts on those that both had")
 	}
 	if len(a.Grounds) == 0 || len(b.Grounds) == 0 {
 		out = append(out, "a run of an earlier version of Tovrel does not say what its questions rested on; whatever it does not say is taken as the same")
