@@ -14,6 +14,7 @@ import (
 
 	"tovrel/core/match"
 	"tovrel/engine"
+	"tovrel/engine/duckdb"
 	"tovrel/runner"
 	"tovrel/workspace"
 )
@@ -135,4 +136,62 @@ func TestTwins(t *testing.T) {
 	t.Logf("%d wrong queries that coincide on the sample: %.0f %% caught by five twins; %d right ones: %.1f %% called lucky", lucky, share(caught, lucky), right, share(accused, right))
 	require.GreaterOrEqual(t, share(caught, lucky), 80.0)
 	require.LessOrEqual(t, share(accused, right), 1.0)
+}
+
+// kept are facts of the sample, as counts of what breaks them.
+var kept = map[string][]string{
+	"dairy": {
+		"SELECT count(*) - count(DISTINCT load_id) FROM loads", "SELECT count(*) - count(DISTINCT name) FROM farms", "SELECT count(*) - count(DISTINCT (farm_id, loaded_at)) FROM loads",
+		"SELECT count(*) FROM loads WHERE farm_id NOT IN (SELECT farm_id FROM farms)", "SELECT count(*) FROM lab_tests WHERE load_id NOT IN (SELECT load_id FROM loads)",
+		"SELECT count(*) FROM loads WHERE litres IS NULL OR farm_id IS NULL OR status IS NULL", "SELECT count(*) FROM loads WHERE status NOT IN ('acc', 'rej', 'pen') OR litres < 612 OR litres > 11471.2",
+		"SELECT count(*) FROM payments WHERE net <> gross - deductions", "SELECT count(*) FROM payments WHERE paid_on < month",
+		"SELECT count(*) FROM lab_tests JOIN loads USING (load_id) WHERE tested_on < CAST(loaded_at AS DATE)", "SELECT count(*) FROM lab_tests WHERE (fat_pct IS NULL) <> (protein_pct IS NULL)",
+		"SELECT count(*) FROM loads JOIN farms USING (farm_id) WHERE left(tanker, 2) <> 'TM' AND substr(tanker, 2, 1) <> left(district, 1)", "SELECT count(*) FROM codes WHERE label IS NULL OR kind NOT IN ('district', 'load status')",
+		"SELECT 30 - count(DISTINCT date_trunc('month', loaded_at)) FROM loads", "SELECT count(*) FROM loads WHERE status = 'pen' AND loaded_at < '2031-06-01'",
+	},
+	"toolshed": {
+		"SELECT count(*) FROM loans WHERE back_on < out_on", "SELECT count(*) FROM loans WHERE due_on <> out_on + 7", "SELECT count(*) FROM loans WHERE tool_no NOT IN (SELECT tool_no FROM tools)",
+		"SELECT count(*) - count(DISTINCT tool_no) FROM tools", "SELECT count(*) FROM (SELECT tool_no FROM loans GROUP BY 1 HAVING count(DISTINCT fee_eur) = 0)",
+		"SELECT count(*) FROM (SELECT member_id FROM members GROUP BY 1 HAVING count(DISTINCT home) > 1)", "SELECT count(*) FROM repairs WHERE (repair_id IS NULL) <> (tool_no IS NULL)",
+	},
+}
+
+// TestTwinsKeepFacts: what holds on the sample holds on its twins, and the same number gives the same twin.
+func TestTwinsKeepFacts(t *testing.T) {
+	dir := triedWorkspace(t, readTried(t))
+	w, err := workspace.Open(dir)
+	require.NoError(t, err)
+	for name, facts := range kept {
+		d, err := w.Dataset(name)
+		require.NoError(t, err)
+		made := tovrel(t, dir, "data", "twin", name, "--count", "5", "--quiet")
+		require.Zero(t, made.code, made.err)
+		f, _, err := w.Freeze(context.Background(), d, "test")
+		require.NoError(t, err)
+		twins, err := w.Twins(name)
+		require.NoError(t, err)
+		files := []string{f.Path}
+		for _, one := range twins {
+			files = append(files, one.Path)
+		}
+		for i, file := range files {
+			pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: file, AsOf: f.AsOf, Limits: d.Limits}, 2)
+			for _, sql := range facts {
+				result, err := pool.Query(context.Background(), engine.Request{SQL: sql})
+				require.NoError(t, err, sql)
+				require.Equal(t, "0", result.Table.Columns[0].Value(0).String(), "twin %d of %s: %s", i, name, sql)
+			}
+			pool.Close()
+		}
+		first := twins[0]
+		once := first.Path + ".once"
+		require.NoError(t, os.Rename(first.Path, once))
+		again := tovrel(t, dir, "data", "twin", name, "--count", "1", "--quiet")
+		require.Zero(t, again.code, again.err)
+		for _, table := range first.Tables {
+			gone, added, err := duckdb.Differ(context.Background(), once, first.Path, table.Name)
+			require.NoError(t, err)
+			require.Zero(t, gone+added, table.Name)
+		}
+	}
 }

@@ -15,7 +15,7 @@ import (
 func newDataTidyCmd(a *app) *cobra.Command {
 	var dryRun bool
 	cmd := &cobra.Command{
-		Use: "tidy", Short: "Remove frozen copies that neither the present files nor a run needs", Args: usage(cobra.NoArgs),
+		Use: "tidy", Short: "Remove frozen copies and twins that neither the present files nor a run needs", Args: usage(cobra.NoArgs),
 		RunE: func(*cobra.Command, []string) error {
 			w, err := a.open()
 			if err != nil {
@@ -39,14 +39,27 @@ func newDataTidyCmd(a *app) *cobra.Command {
 					return err
 				}
 			}
-			return a.show(view.Tidied(removed, bytes, dryRun))
+			twins, twinBytes, err := w.SpareTwins(needed)
+			if err != nil {
+				return err
+			}
+			for _, t := range twins {
+				removed = append(removed, view.Copy{Dataset: t.Dataset, Twin: t.Number, Fingerprint: t.Fingerprint})
+				if dryRun {
+					continue
+				}
+				if err := t.Remove(); err != nil {
+					return err
+				}
+			}
+			return a.show(view.Tidied(removed, bytes+twinBytes, dryRun))
 		},
 	}
 	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "only say what would be removed")
 	return cmd
 }
 
-// neededCopies are the fingerprints of the data that the runs of the history were made on.
+// neededCopies are the fingerprints of the data that the runs of the history were made on, twins included.
 func neededCopies(w *workspace.Workspace) (map[string]bool, error) {
 	needed := map[string]bool{}
 	if _, err := os.Stat(w.Path(w.History)); errors.Is(err, fs.ErrNotExist) {
@@ -61,6 +74,11 @@ func neededCopies(w *workspace.Workspace) (map[string]bool, error) {
 	for _, r := range runs {
 		for _, fingerprint := range r.Datasets {
 			needed[fingerprint] = true
+		}
+		for _, twins := range r.Twins {
+			for _, fingerprint := range twins {
+				needed[fingerprint] = true
+			}
 		}
 	}
 	return needed, err

@@ -5,6 +5,7 @@ import "fmt"
 // Copy is a frozen copy of a dataset.
 type Copy struct {
 	Dataset     string `json:"dataset"`
+	Twin        int    `json:"twin,omitempty"` // its number, of a twin
 	Fingerprint string `json:"fingerprint"`
 }
 
@@ -18,13 +19,17 @@ type tidiedForm struct {
 func Tidied(copies []Copy, bytes int64, dryRun bool) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "fingerprint"}}}
 	for _, c := range copies {
-		g.Rows = append(g.Rows, []Cell{text(c.Dataset), text(c.Fingerprint)})
+		name := text(c.Dataset)
+		if c.Twin > 0 {
+			name = text(fmt.Sprintf("%s, twin %d", c.Dataset, c.Twin))
+		}
+		g.Rows = append(g.Rows, []Cell{name, text(c.Fingerprint)})
 	}
 	verb := "removed"
 	if dryRun {
 		verb = "would be removed"
 	}
-	screen := Screen{Data: tidiedForm{append([]Copy{}, copies...), bytes, dryRun}, Headline: []Text{{Text: fmt.Sprintf("%s %s (%.1f MB).", Plural(len(copies), "frozen copy", "frozen copies"), verb, float64(bytes)/(1<<20))}}}
+	screen := Screen{Data: tidiedForm{append([]Copy{}, copies...), bytes, dryRun}, Headline: []Text{{Text: fmt.Sprintf("%s %s (%.1f MB).", Plural(len(copies), "copy", "copies"), verb, float64(bytes)/(1<<20))}}}
 	if len(copies) == 0 {
 		screen.Headline = []Text{{Text: "Every frozen copy is needed by the present files or by a run."}}
 		return screen

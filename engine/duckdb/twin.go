@@ -301,7 +301,7 @@ func (w *twinWriter) clear(s twin.Clear) []string {
 
 func (w *twinWriter) copyRows(s twin.Copy) []string {
 	into := fmt.Sprintf("SELECT %s AS k, %s - 1 AS d FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, rowNumber, w.stage, w.chance(0), s.Share*2, rowNumber)
-	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d", prefixed("s", s.Columns), into, w.stage, rowNumber))}
+	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d AND NOT s.%s", prefixed("s", s.Columns), into, w.stage, rowNumber, pinnedRow))}
 }
 
 func (w *twinWriter) level(s twin.Level) []string {
@@ -311,7 +311,7 @@ func (w *twinWriter) level(s twin.Level) []string {
 	}
 	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, %s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
 	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
-	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s)", ref, rowNumber, w.stage)
+	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s WHERE NOT %s)", ref, rowNumber, w.stage, pinnedRow)
 	with := "WITH " + ranked + ", " + pair + ", " + numbered
 	kept := fmt.Sprintf("%s SELECT b.%s AS k, %s FROM pair, numbered a, numbered b WHERE a.%s = pair.small AND b.%s = pair.large AND a.i = b.i", with, rowNumber, prefixed("a", s.Columns), ref, ref)
 	over := fmt.Sprintf("DELETE FROM %s WHERE %s IN (%s SELECT b.%s FROM pair, numbered b WHERE b.%s = pair.large AND b.i > pair.size)", w.stage, rowNumber, with, rowNumber, ref)
