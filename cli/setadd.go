@@ -71,7 +71,7 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	} else if answered.Table, err = golden.FormatTable(answer); err != nil {
 		return trouble.New(trouble.Usage, "the answer: %w", err)
 	}
-	text, err := set.AddQuestion(o.id, strings.Join(strings.Fields(o.question), " "), o.tags, answered)
+	text, err := set.Add(golden.New{ID: o.id, Text: strings.Join(strings.Fields(o.question), " "), Settings: []golden.Setting{{Key: "tags", Value: golden.List(o.tags)}}, Answered: answered})
 	if err != nil {
 		return trouble.New(trouble.Usage, "%s cannot take the question: %w", set.File, err)
 	}

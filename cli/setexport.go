@@ -5,7 +5,6 @@ import (
 
 	"tovrel/core/golden"
 	"tovrel/core/table"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 )
@@ -13,7 +12,7 @@ import (
 func newSetExportCmd(a *app) *cobra.Command {
 	var out []string
 	cmd := &cobra.Command{
-		Use: "export [FILE…] -o FILE", Short: "Write golden sets as a spreadsheet, to be read by business people",
+		Use: "export [FILE…] -o FILE", Short: "Write golden sets as a spreadsheet for business people, to be read back by `set import`",
 		Long: "The form goes by the file's ending: .xlsx has a sheet of all questions and a sheet for each expected table; .csv has the questions;\n.md and .json have both.",
 		RunE: func(_ *cobra.Command, args []string) error {
 			if len(out) == 0 {
@@ -28,12 +27,7 @@ func newSetExportCmd(a *app) *cobra.Command {
 				return err
 			}
 			read := expectedFiles(w)
-			screen, err := view.SetSheets(sets, func(s *golden.Set, answer golden.Answer) (*table.Table, error) {
-				if answer.Table == nil && answer.File == "" {
-					return nil, nil // computed when it is asked
-				}
-				return runner.Written(read, s, answer)
-			})
+			screen, err := view.SetSheets(sets, func(s *golden.Set, answer golden.Answer) (*table.Table, error) { return writtenTable(read, s, answer) })
 			if err != nil {
 				return trouble.As(trouble.Unreadable, err)
 			}

@@ -12,8 +12,8 @@ import (
 	"tovrel/view"
 )
 
-// harmless keeps a text from being taken for a formula by a spreadsheet: one that would start one gets an apostrophe before it.
-func harmless(s string) string {
+// Harmless keeps a text from being taken for a formula by a spreadsheet: one that would start one gets an apostrophe before it.
+func Harmless(s string) string {
 	if s == "" || !strings.ContainsAny(s[:1], "=+-@\t\r\n|") {
 		return s
 	}
@@ -33,13 +33,13 @@ func SafeCSV(w io.Writer, s view.Screen) error {
 		var records [][]string
 		var header []string
 		for _, column := range p.Grid.Columns {
-			header = append(header, harmless(column.Name))
+			header = append(header, Harmless(column.Name))
 		}
 		records = append(records, header)
 		for _, row := range p.Grid.Rows {
 			var record []string
 			for _, cell := range row {
-				record = append(record, harmless(cell.Text))
+				record = append(record, Harmless(cell.Text))
 			}
 			records = append(records, record)
 		}
@@ -93,7 +93,7 @@ func summarySheet(book *excelize.File, sheet string, s view.Screen) error {
 		if err != nil {
 			return err
 		}
-		return book.SetCellStr(sheet, at, harmless(text))
+		return book.SetCellStr(sheet, at, Harmless(text))
 	}
 	for _, t := range s.Headline {
 		if err := line(t.Text); err != nil {
@@ -109,6 +109,9 @@ func summarySheet(book *excelize.File, sheet string, s view.Screen) error {
 	}
 	return book.SetColWidth(sheet, "A", "A", 120)
 }
+
+// SheetName is the name of the sheet of a part's title, where no other part has the same.
+func SheetName(title string) string { return sheetName(title, map[string]bool{}) }
 
 // sheetName is a part's title as far as a sheet can have it, and no other sheet has.
 func sheetName(title string, used map[string]bool) string {
@@ -143,7 +146,7 @@ func gridSheet(book *excelize.File, sheet string, g view.Grid, header int) error
 		if err != nil {
 			return err
 		}
-		if err := book.SetCellStr(sheet, at, harmless(c.Name)); err != nil {
+		if err := book.SetCellStr(sheet, at, Harmless(c.Name)); err != nil {
 			return err
 		}
 		if err := book.SetCellStyle(sheet, at, at, header); err != nil {
@@ -171,7 +174,7 @@ func setCell(book *excelize.File, sheet, at string, c view.Cell, right bool) err
 	if f, err := strconv.ParseFloat(c.Text, 64); right && err == nil {
 		return book.SetCellFloat(sheet, at, f, -1, 64)
 	}
-	return book.SetCellStr(sheet, at, harmless(c.Text))
+	return book.SetCellStr(sheet, at, Harmless(c.Text))
 }
 
 // width of a column: that of its longest cell, within reason.

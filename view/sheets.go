@@ -28,25 +28,29 @@ type sheetQuestion struct {
 // SetSheets makes a sheet of questions, and one of each expected table. Read gives an answer's written table, nil for none.
 func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table.Table, error)) (Screen, error) {
 	form := sheetsForm{[]sheetQuestion{}}
-	questions := &Grid{Main: true, Columns: []Column{{Name: "question"}, {Name: "reading"}, {Name: "text"}, {Name: "also_asked"}, {Name: "tags"}, {Name: "difficulty"}, {Name: "weight", Right: true}, {Name: "expect"},
-		{Name: "reference_query"}, {Name: "table"}}}
+	questions := &Grid{Main: true}
+	for _, name := range SheetColumns() {
+		questions.Columns = append(questions.Columns, Column{Name: name, Right: name == "weight"})
+	}
 	var tables []Part
 	add := func(s *golden.Set, q *golden.Question, reading string, a golden.Answer) error {
 		t, err := read(s, a)
 		if err != nil {
 			return fmt.Errorf("%s: %w", s.QuestionName(q), err)
 		}
-		one := sheetQuestion{s.QuestionName(q), reading, q.Text, some(q.AlsoAsked), some(q.Tags), q.Difficulty, q.Weight, string(q.Expect), a.Query, t}
-		form.Questions = append(form.Questions, one)
-		title := ""
+		form.Questions = append(form.Questions, sheetQuestion{s.QuestionName(q), reading, q.Text, some(q.AlsoAsked), some(q.Tags), q.Difficulty, q.Weight, string(q.Expect), a.Query, t})
+		cells := sheetCells(s, q, reading, a)
 		if t != nil {
-			title = fmt.Sprintf("%d %s", len(form.Questions), q.ID)
+			cells["table"] = fmt.Sprintf("%d %s", len(form.Questions), q.ID)
 			grid := TableGrid(t)
 			grid.Main = false
-			tables = append(tables, Part{Title: title, Grid: grid})
+			tables = append(tables, Part{Title: cells["table"], Grid: grid})
 		}
-		questions.Rows = append(questions.Rows, []Cell{text(one.Question), text(reading), text(q.Text), text(strings.Join(q.AlsoAsked, "\n")), text(strings.Join(q.Tags, ", ")), text(q.Difficulty),
-			text(fmt.Sprint(q.Weight)), text(one.Expect), text(a.Query), text(title)})
+		var row []Cell
+		for _, name := range SheetColumns() {
+			row = append(row, text(cells[name]))
+		}
+		questions.Rows = append(questions.Rows, row)
 		return nil
 	}
 	for _, s := range sets {
@@ -63,4 +67,73 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 	}
 	return Screen{Data: form, Headline: []Text{{Tone: Strong, Text: Plural(len(form.Questions), "question and reading", "questions and readings") + " of " + Plural(len(sets), "golden set", "golden sets") + "."}},
 		Parts: append([]Part{{Title: "Questions", Grid: questions}}, tables...)}, nil
+}
+
+// SheetColumns are the columns of the sheet of questions.
+func SheetColumns() []string {
+	return []string{"question", "reading", "text", "also_asked", "tags", "difficulty", "weight", "expect", "reference_query", "table"}
+}
+
+func sheetCells(s *golden.Set, q *golden.Question, reading string, a golden.Answer) map[string]string {
+	return map[string]string{"question": s.QuestionName(q), "reading": reading, "text": q.Text, "also_asked": strings.Join(q.AlsoAsked, "\n"), "tags": strings.Join(q.Tags, ", "),
+		"difficulty": q.Difficulty, "weight": fmt.Sprint(q.Weight), "expect": string(q.Expect), "reference_query": a.Query}
+}
+
+// ExportedRow is what the sheet of questions says of a question or a reading, as it is now.
+type ExportedRow struct {
+	Cells   map[string]string // of what may be changed there
+	Reading bool
+	Table   *Grid // nil for none
+}
+
+// SheetRow is the row of a question, or of its reading of a title.
+func SheetRow(s *golden.Set, q *golden.Question, reading string, read func(golden.Answer) (*table.Table, error)) (ExportedRow, error) {
+	a, out := q.Answer, ExportedRow{Reading: reading != ""}
+	found := !out.Reading
+	for _, r := range q.Readings {
+		if out.Reading && r.Title == reading {
+			a, found = r.Answer, true
+		}
+	}
+	if !found {
+		return out, fmt.Errorf("it has no reading %q: add it in the golden set", reading)
+	}
+	out.Cells = sheetCells(s, q, reading, a)
+	delete(out.Cells, "question")
+	delete(out.Cells, "reading")
+	t, err := read(a)
+	if t != nil {
+		out.Table = TableGrid(t)
+	}
+	return out, err
+}
+
+// ImportChange is what a spreadsheet changes of a question.
+type ImportChange struct {
+	Question string   `json:"question"`
+	Changed  []string `json:"changed"`
+}
+
+type importedForm struct {
+	Changes []ImportChange `json:"changes"`
+	DryRun  bool           `json:"dry_run"`
+}
+
+// Imported shows what a spreadsheet changed.
+func Imported(changes []ImportChange, dryRun bool) Screen {
+	verb := "changed"
+	if dryRun {
+		verb = "would change"
+	}
+	screen := Screen{Data: importedForm{append([]ImportChange{}, changes...), dryRun}, Headline: []Text{{Tone: Strong, Text: Plural(len(changes), "question", "questions") + " " + verb + "."}}}
+	if len(changes) == 0 {
+		return screen
+	}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "what"}}}
+	for _, c := range changes {
+		g.Rows = append(g.Rows, []Cell{text(c.Question), text(strings.Join(c.Changed, ", "))})
+	}
+	screen.Parts = []Part{{Grid: g}}
+	screen.Next = []string{"Compute expected tables anew with `tovrel set refresh`, and look for defects with `tovrel set check`."}
+	return screen
 }

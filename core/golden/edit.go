@@ -85,33 +85,6 @@ func (s *Set) AddReading(q *Question, title string, a Answered) ([]byte, error) 
 	return s.spliced(splice{at, at, before + "### Reading: " + title + "\n\n" + readingBody(a) + after})
 }
 
-// AddQuestion adds a question at the end of the set. Tags may be empty.
-func (s *Set) AddQuestion(id, text string, tags []string, a Answered) ([]byte, error) {
-	before := "\n"
-	switch plain := bytes.ReplaceAll(s.text, []byte("\r"), nil); {
-	case !bytes.HasSuffix(plain, []byte("\n")):
-		before = "\n\n"
-	case bytes.HasSuffix(plain, []byte("\n\n")):
-		before = ""
-	}
-	settings := ""
-	if len(tags) > 0 {
-		settings += "tags: [" + strings.Join(tags, ", ") + "]\n"
-	}
-	if a.File != "" {
-		settings += "expected: " + a.File + "\n"
-	}
-	parts := []string{"## " + text + " {#" + id + "}\n"}
-	if settings != "" {
-		parts = append(parts, "```yaml\n"+settings+"```\n")
-	}
-	parts = append(parts, sqlFence(a.Query))
-	if a.Table != "" {
-		parts = append(parts, a.Table+"\n")
-	}
-	return s.spliced(splice{len(s.text), len(s.text), before + strings.Join(parts, "\n")})
-}
-
 // Begin is the text of a new set without questions.
 func Begin(name, dataset string) []byte {
 	return []byte("---\ngolden-set: " + name + "\ndataset: " + dataset + "\n---\n\n# " + name + "\n")

@@ -320,7 +320,7 @@ func hasName(names []string, name string) bool {
 func (p *parser) finishQuestion(b *body) {
 	q := b.question
 	switch {
-	case b.answer.Empty() && (q.Expect == ExpectAnswer || q.Expect == ExpectEither):
+	case b.answer.Empty() && !q.Draft && (q.Expect == ExpectAnswer || q.Expect == ExpectEither):
 		p.report(b.line, 1, "nothing-expected", "this "+b.what+" expects nothing",
 			"give it a reference query, an expected table, or `expect: clarify` or `decline` in its settings")
 	case !b.answer.Empty() && q.Expect == ExpectDecline:

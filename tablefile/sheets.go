@@ -1,0 +1,52 @@
+package tablefile
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// Sheet is a sheet of a spreadsheet as texts, as they are stored.
+type Sheet struct {
+	Name string
+	Rows [][]string // the first is the header; short rows lack empty cells at their end
+}
+
+// Sheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name.
+func Sheets(path string) (sheets []Sheet, err error) {
+	if strings.EqualFold(filepath.Ext(path), ".csv") {
+		f, err := os.Open(path)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close() //nolint:errcheck // only read
+		r := csv.NewReader(f)
+		r.FieldsPerRecord = -1
+		rows, err := r.ReadAll()
+		if len(rows) > 0 && len(rows[0]) > 0 {
+			rows[0][0] = strings.TrimPrefix(rows[0][0], "\ufeff")
+		}
+		return []Sheet{{Rows: rows}}, err
+	}
+	if !strings.EqualFold(filepath.Ext(path), ".xlsx") {
+		return nil, fmt.Errorf("it is neither .xlsx nor .csv")
+	}
+	book, err := excelize.OpenFile(path)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, book.Close()) }()
+	for _, name := range book.GetSheetList() {
+		rows, err := book.GetRows(name, excelize.Options{RawCellValue: true})
+		if err != nil {
+			return nil, fmt.Errorf("the sheet %s: %w", name, err)
+		}
+		sheets = append(sheets, Sheet{name, rows})
+	}
+	return sheets, nil
+}
