@@ -12,6 +12,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/table"
+	"tovrel/core/wording"
 	"tovrel/render"
 	"tovrel/runner"
 	"tovrel/tablefile"
@@ -132,6 +133,13 @@ func (b *bookImport) row(number int, row []string) {
 	}
 	set := b.sets[at]
 	q := questionOf(set, id)
+	if id == "" { // taken over before: the same words
+		words := wording.Fold(plainText(cell("text")))
+		if i := slices.IndexFunc(set.All(), func(q *golden.Question) bool { return wording.Fold(q.Text) == words }); i >= 0 {
+			q = set.All()[i]
+			id = q.ID
+		}
+	}
 	var text []byte
 	var what []string
 	var err error
@@ -209,7 +217,7 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 	}
 	var e golden.Edit
 	for column, was := range row.Cells {
-		if _, has := b.at[column]; !has || cell(column) == render.Harmless(was) || cell(column) == was {
+		if _, has := b.at[column]; !has || cell(column) == render.Harmless(was) || cell(column) == was || cell(column) == "" && was == defaults[column] {
 			continue
 		}
 		if row.Reading {
