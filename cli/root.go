@@ -95,7 +95,7 @@ func newRootCmd(a *app) *cobra.Command {
 		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
 	})
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a), newHistoryCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a), newHistoryCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
 	return root
 }
 

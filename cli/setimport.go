@@ -206,6 +206,7 @@ func (b *bookImport) added(set *golden.Set, id string, cell func(string) string)
 // scalars are the columns of plain settings, and the keys that they are; defaults are the values that need not be written.
 var (
 	scalars  = map[string]string{"difficulty": "difficulty", "weight": "weight", "expect": "expect"}
+	needed   = map[string]bool{"text": true, "reference_query": true} // blank, they stay as they are
 	defaults = map[string]string{"weight": "1", "expect": "answer"}
 )
 
@@ -217,7 +218,7 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 	}
 	var e golden.Edit
 	for column, was := range row.Cells {
-		if _, has := b.at[column]; !has || cell(column) == render.Harmless(was) || cell(column) == was || cell(column) == "" && was == defaults[column] {
+		if _, has := b.at[column]; !has || cell(column) == render.Harmless(was) || cell(column) == was || cell(column) == "" && (was == defaults[column] || needed[column]) {
 			continue
 		}
 		if row.Reading {

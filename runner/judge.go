@@ -82,6 +82,9 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	case w.plan.Diagnose > 0 && searchable(j.attempt.Faults):
 		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
+	if err == nil && j.attempt.Verdict == score.Wrong {
+		err = t.namedRejected(ctx, &j.attempt, answer)
+	}
 	return j, err
 }
 

@@ -6,6 +6,7 @@ import (
 	"sync/atomic"
 
 	"tovrel/core/briefing"
+	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/workspace"
 )
@@ -31,6 +32,8 @@ type Place struct {
 	mu       sync.Mutex
 	expected map[string]*expecting
 	edits    *edits // shared by all diagnoses
+
+	ratedDown map[string][]*table.Table // by question
 }
 
 // expecting is what a question accepts, found once and shared by its attempts.
@@ -43,7 +46,7 @@ type expecting struct {
 
 // NewPlace makes a place.
 func NewPlace(g Ground, pool Queries, read Tables) *Place {
-	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}, edits: newEdits(pool, g.Tables)}
+	return &Place{Ground: g, pool: pool, read: read, expected: map[string]*expecting{}, edits: newEdits(pool, g.Tables), ratedDown: map[string][]*table.Table{}}
 }
 
 func (p *Place) expectations(ctx context.Context, c workspace.Chosen) ([]Expectation, error) {

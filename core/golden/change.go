@@ -58,7 +58,7 @@ func (s *Set) EditQuestion(q *Question, e Edit) ([]byte, error) {
 		if q.After != nil {
 			heading = "### Follow-up: "
 		}
-		all = append(all, splice{index[q.At.Line-1], lineEnd(index, q.At.Line, len(s.text)), heading + e.Text + " {#" + q.ID + "}\n"})
+		all = append(all, splice{index[q.At.Line-1], lineEnd(index, q.At.Line, len(s.text)), heading + Escape(e.Text) + " {#" + q.ID + "}\n"})
 	}
 	all = append(all, s.settingSplices(q, e.Settings, index)...)
 	a := &q.Answer
@@ -142,6 +142,11 @@ func settingsBlock(settings []Setting) string {
 	return "```yaml\n" + body + "```\n"
 }
 
+var markdownMarks = regexp.MustCompile("[\\\\`*_\\[\\]<>{}|#]")
+
+// Escape keeps a text from being read as Markdown.
+func Escape(text string) string { return markdownMarks.ReplaceAllString(text, `\$0`) }
+
 // New is a question to be added.
 type New struct {
 	ID, Text string
@@ -165,7 +170,7 @@ func (s *Set) Add(n New) ([]byte, error) {
 	if n.File != "" {
 		n.Settings = append(n.Settings, Setting{"expected", n.File})
 	}
-	parts := []string{"## " + n.Text + " {#" + n.ID + "}\n"}
+	parts := []string{"## " + Escape(n.Text) + " {#" + n.ID + "}\n"}
 	if n.Note != "" {
 		parts = append(parts, n.Note+"\n")
 	}

@@ -58,6 +58,7 @@ type Settings struct {
 	Then       string
 	Draft      bool
 	KnownWrong string   // why translators get it wrong; "" for a question that counts
+	Rejected   []string // queries, or tables in Markdown, that users rated down
 	Formerly   []string // earlier ids
 }
 

@@ -13,8 +13,7 @@ import (
 
 var questionKeys = yamldoc.Keys{
 	Known: []string{"also-asked", "tags", "difficulty", "weight", "rules", "types", "dialect", "expected", "expect",
-		"mentions", "then", "draft", "known-wrong", "formerly", "accepted"},
-	NotYet: []string{"rejected"},
+		"mentions", "then", "draft", "known-wrong", "rejected", "formerly", "accepted"},
 }
 
 var readingKeys = yamldoc.Keys{Known: []string{"types", "expected", "accepted"}}
@@ -53,6 +52,7 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 	s.Tags = r.Texts(fields["tags"], "tags")
 	s.Mentions = r.Texts(fields["mentions"], "mentions")
 	s.Rules = ReadRules(r, fields["rules"])
+	s.Rejected = r.Texts(fields["rejected"], "rejected")
 	s.Formerly = r.Texts(fields["formerly"], "formerly")
 	if n := fields["known-wrong"]; n != nil {
 		s.KnownWrong = r.Text(n, "known-wrong")

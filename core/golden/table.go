@@ -1,6 +1,7 @@
 package golden
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -238,3 +239,12 @@ func textCell(s string, literal bool) (string, error) {
 }
 
 func escapeBars(s string) string { return strings.ReplaceAll(s, "|", `\|`) }
+
+// TableOf reads a table that stands in a text by itself, as Markdown.
+func TableOf(markdown string) (*table.Table, error) {
+	set, problems := Parse("", []byte("---\ngolden-set: x\ndataset: x\n---\n\n## Table {#x}\n\n"+markdown+"\n"))
+	if len(problems) > 0 || len(set.Questions) != 1 || set.Questions[0].Answer.Table == nil {
+		return nil, errors.New("it is no table")
+	}
+	return set.Questions[0].Answer.Table.Typed(nil)
+}

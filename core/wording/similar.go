@@ -20,26 +20,40 @@ const counted = "count"
 var countingWords = map[string]bool{"many": true, "number": true, "count": true}
 
 // almost is from which share of common words on two questions are near-duplicates.
-const almost = 0.8
+const almost = 0.85
 
-// Similar tells whether two wordings ask nearly the same: the same numbers and telling words, and hardly another word of weight. It knows
+// Similar tells whether two wordings ask nearly the same: the same numbers, names and telling words, and hardly another word of weight. It knows
 // no meaning: synonyms are different words.
 func Similar(a, b string) bool {
 	x, y := wordsOf(a), wordsOf(b)
+	names := namesIn(a, b)
 	common := 0
 	for word := range x {
 		if y[word] {
 			common++
-		} else if decides(word) {
+		} else if decides(word) || names[word] {
 			return false
 		}
 	}
 	for word := range y {
-		if !x[word] && decides(word) {
+		if !x[word] && (decides(word) || names[word]) {
 			return false
 		}
 	}
 	return common > 0 && 2*float64(common) >= almost*float64(len(x)+len(y))
+}
+
+// namesIn are the words that are written with a capital letter though they do not begin the wording: names of things.
+func namesIn(wordings ...string) map[string]bool {
+	out := map[string]bool{}
+	for _, text := range wordings {
+		for i, word := range strings.Fields(text) {
+			if i > 0 && unicode.IsUpper([]rune(word)[0]) {
+				out[strings.TrimSuffix(Fold(word), "s")] = true
+			}
+		}
+	}
+	return out
 }
 
 // decides tells a word without which a question is another one: a number, or a telling word.

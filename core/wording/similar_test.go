@@ -22,6 +22,8 @@ func TestSimilar(t *testing.T) {
 		{"What were gross payments in May?", "What were net payments in May?"},
 		{"How many loads were there?", "How many farms are there?"},
 		{"Which farms joined in 2031?", "How many farms joined in 2031?"},
+		{"How many loans were there in each quarter at the Marsh desk?", "How many loans were there in each quarter at the Vale desk?"},
+		{"How many boats are there?", "How many boats are there in the west?"},
 		{"", "the"},
 	} {
 		require.False(t, wording.Similar(pair[0], pair[1]), pair)
