@@ -141,3 +141,34 @@ func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *bri
 	}
 	return places, pools
 }
+
+// filledOnTwins tells whether a query has rows on one of the twins of a copy that are kept; nil where there are none.
+func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
+	all, err := w.Twins(d.Name)
+	var pools []*engine.Pool
+	for _, t := range all {
+		if t.Of == frozen.Fingerprint {
+			pools = append(pools, engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1))
+		}
+	}
+	done = func() {
+		for _, p := range pools {
+			p.Close()
+		}
+	}
+	if len(pools) == 0 {
+		return nil, done, err
+	}
+	return func(ctx context.Context, sql string) (bool, error) {
+		for _, p := range pools {
+			result, err := p.Query(ctx, engine.Request{SQL: sql})
+			if _, failed := runner.Failure(err); err != nil && !failed {
+				return false, err
+			}
+			if err == nil && result.Table.Rows() > 0 {
+				return true, nil
+			}
+		}
+		return false, nil
+	}, done, err
+}

@@ -132,7 +132,16 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 	}
 	pool := a.pool(frozen, d.Limits, workers())
 	defer pool.Close()
-	return runner.Check(ctx, pool, expectedFiles(w), s, workers())
+	said, err := w.ReadBriefing(d)
+	if err != nil {
+		return nil, err
+	}
+	filled, done, err := a.filledOnTwins(w, d, frozen)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	return runner.Check(ctx, runner.Checking{Queries: pool, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
 }
 
 // questionAt names the question in whose section a place is.

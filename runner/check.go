@@ -10,53 +10,109 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/match"
+	"tovrel/core/query"
 	"tovrel/core/source"
+	"tovrel/core/table"
 	"tovrel/engine"
 )
 
-// Check runs the reference queries of a set and holds their results against the tables that are written beside them. The
-// error is of a worker or the context; what is wrong with the set are problems.
-func Check(ctx context.Context, q Queries, read Tables, set *golden.Set, parallel int) (source.Problems, error) {
+// Checking is what golden sets are checked on.
+type Checking struct {
+	Queries
+	Read     Tables
+	Briefing *briefing.Briefing                                    // nil for none
+	Rules    match.Rules                                           // the workspace's
+	Filled   func(ctx context.Context, query string) (bool, error) // whether an answer that is empty here has rows on a twin; nil without twins
+	Parallel int
+}
+
+// Check runs the reference queries of a set and holds their results against the tables that are written beside them; where these
+// are sound, it looks for likely mistakes. The error is of a worker or the context; what is wrong with the set are problems.
+func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, error) {
 	var mu sync.Mutex
 	var problems source.Problems
 	g, ctx := errgroup.WithContext(ctx)
-	g.SetLimit(parallel)
-	check := func(a golden.Answer) {
+	g.SetLimit(c.Parallel)
+	for _, question := range set.All() {
 		g.Go(func() error {
-			found, err := checkAnswer(ctx, q, read, set, a)
+			found, err := c.question(ctx, set, question)
 			mu.Lock()
 			defer mu.Unlock()
 			problems = append(problems, found...)
 			return err
 		})
 	}
-	for _, question := range set.All() {
-		check(question.Answer)
-		for _, r := range question.Readings {
-			check(r.Answer)
-		}
-	}
 	err := g.Wait()
 	problems.Sort()
 	return problems, err
 }
 
-func checkAnswer(ctx context.Context, q Queries, read Tables, set *golden.Set, a golden.Answer) (source.Problems, error) {
-	if a.Query == "" {
-		return checkWritten(read, set, a), nil
+func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Question) (source.Problems, error) {
+	s := suspect{set: set, question: q, rules: q.Rules.Over(set.Rules.Over(c.Rules)), briefing: c.Briefing, answers: []checked{{answer: q.Answer}}}
+	for _, r := range q.Readings {
+		s.answers = append(s.answers, checked{answer: r.Answer, reading: r})
 	}
-	result, err := q.Query(ctx, engine.Request{SQL: a.Query})
+	var problems source.Problems
+	for i := range s.answers {
+		found, err := c.answer(ctx, set, &s.answers[i])
+		if err != nil {
+			return nil, err
+		}
+		problems = append(problems, found...)
+	}
+	if problems.Errors() > 0 {
+		return problems, nil
+	}
+	empty, err := c.empty(ctx, s)
+	return append(append(problems, s.suspicious()...), empty...), err
+}
+
+// empty finds references that give nothing, here and on every twin: any query that finds nothing is right.
+func (c Checking) empty(ctx context.Context, s suspect) (source.Problems, error) {
+	own := s.answers[0]
+	if own.table == nil || own.table.Rows() > 0 || own.answer.Query == "" || s.question.Draft {
+		return nil, nil
+	}
+	if c.Filled != nil {
+		if filled, err := c.Filled(ctx, own.answer.Query); filled || err != nil {
+			return nil, err
+		}
+	}
+	return s.warn(own.answer.QueryAt, "empty-answer", "the reference query finds nothing, here and on every twin: any query that finds nothing is right",
+		"add a row to the sample data that fills it, make twins with `tovrel data twin`, or ask for another period"), nil
+}
+
+// answer computes an answer, and finds where it is not what is written.
+func (c Checking) answer(ctx context.Context, set *golden.Set, one *checked) (source.Problems, error) {
+	a := one.answer
+	if a.Query == "" {
+		if t, err := writtenOr(c.Read, set, a); err == nil {
+			one.table = t
+		}
+		return checkWritten(c.Read, set, a), nil
+	}
+	result, err := c.Query(ctx, engine.Request{SQL: a.Query, Tree: true})
 	if f, ok := Failure(err); ok {
 		return source.Problems{queryProblem(set, a, f)}, nil
 	}
-	if err != nil || a.Table == nil && a.File == "" {
+	if err != nil {
 		return nil, err
 	}
-	written, err := Written(read, set, a)
+	one.table = result.Table
+	if len(result.Tree) > 0 {
+		if one.tree, err = query.Read(result.Tree); err != nil {
+			return nil, err
+		}
+	}
+	if a.Table == nil && a.File == "" {
+		return nil, nil
+	}
+	written, err := Written(c.Read, set, a)
 	if err != nil {
-		return checkWritten(read, set, a), nil
+		return checkWritten(c.Read, set, a), nil
 	}
 	r := match.Match(written, result.Table, asWritten, match.Known{Rounded: all(len(written.Columns))})
 	if r.Matched {
@@ -66,6 +122,14 @@ func checkAnswer(ctx context.Context, q Queries, read Tables, set *golden.Set, a
 	p.Code, p.Message = "table-disagrees", "the table is not what the reference query gives: "+differences(r, a)
 	p.Remedy = "correct the query, or put its present result into the table (`tovrel data query --output markdown` prints it so)"
 	return source.Problems{p}, nil
+}
+
+// writtenOr is an answer's table as it is written; nil for one that expects nothing.
+func writtenOr(read Tables, set *golden.Set, a golden.Answer) (*table.Table, error) {
+	if a.Empty() {
+		return nil, nil
+	}
+	return Written(read, set, a)
 }
 
 // checkWritten tries to read an answer that has only a table or file.

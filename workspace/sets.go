@@ -50,7 +50,56 @@ func (w *Workspace) ReadSets(files []string) ([]*golden.Set, source.Problems, er
 		problems = append(problems, w.fileProblems(set)...)
 		sets = append(sets, set)
 	}
-	return sets, problems, nil
+	return sets, append(problems, w.strayFiles(sets)...), nil
+}
+
+// strayFiles finds files in folders of expected answers that no question expects. The sets must be all of those that are there.
+func (w *Workspace) strayFiles(sets []*golden.Set) source.Problems {
+	present, err := w.SetFiles()
+	if err != nil || len(present) > len(sets) {
+		return nil // only some sets were read
+	}
+	used, folders := map[string]bool{}, map[string]bool{}
+	for _, s := range sets {
+		for _, q := range s.All() {
+			answers := []golden.Answer{q.Answer}
+			for _, r := range q.Readings {
+				answers = append(answers, r.Answer)
+			}
+			for _, a := range answers {
+				if a.File != "" {
+					used[w.ExpectedPath(s, a)] = true
+				}
+			}
+		}
+		folders[filepath.Join(filepath.Dir(w.Path(s.File)), "answers")] = true
+	}
+	for path := range used {
+		if folder := filepath.Dir(path); filepath.Base(folder) != "golden" {
+			folders[folder] = true
+		}
+	}
+	var problems source.Problems
+	for folder := range folders {
+		files, err := os.ReadDir(folder)
+		if err != nil {
+			continue // there is none
+		}
+		for _, f := range files {
+			path := filepath.Join(folder, f.Name())
+			ending := strings.ToLower(filepath.Ext(path))
+			if used[path] || f.IsDir() || ending != ".csv" && ending != ".parquet" {
+				continue
+			}
+			name, err := filepath.Rel(w.Root, path)
+			if err != nil {
+				name = path
+			}
+			problems = append(problems, source.Problem{Position: source.Position{File: name}, Code: "stray-file", Severity: source.Warning,
+				Message: "no question expects this file", Remedy: "name it with expected: in a question's settings, or remove it"})
+		}
+	}
+	return problems
 }
 
 // WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.

@@ -128,7 +128,6 @@ var malformed = []struct {
 	{"delimiter row too short", question("| a | b |\n|---|\n| 1 | 2 |\n"), "ragged-table", 9, 1},
 	{"a code block never closed", question("```sql\nSELECT 1\n"), "code-block-open", 8, 1},
 	{"unknown setting", settings("tag: [a]"), "unknown-key", 9, 1},
-	{"setting of a later version", settings("rejected: [SELECT 1]"), "not-yet", 9, 1},
 	{"weight of nothing", settings("weight: 0"), "bad-weight", 9, 9},
 	{"weight that is no number", settings("weight: heavy"), "yaml-type", 9, 9},
 	{"tags that are a mapping", settings("tags: {a: b}"), "yaml-type", 9, 7},

@@ -13,7 +13,7 @@ import (
 // Warnings finds what is well-formed in golden sets and still likely a mistake: it needs no data. Dated tells whether a dataset has an
 // as-of.
 func Warnings(sets []*Set, dated func(dataset string) bool) source.Problems {
-	w := &warner{asked: map[string]asked{}, tags: map[string][]asked{}}
+	w := &warner{asked: map[string]asked{}, similarTo: map[string][]weighed{}, tags: map[string][]asked{}}
 	for _, s := range sets {
 		for _, q := range s.All() {
 			w.wordings(s, q)
@@ -25,6 +25,7 @@ func Warnings(sets []*Set, dated func(dataset string) bool) source.Problems {
 			}
 		}
 	}
+	w.similar()
 	w.loneTags(sets)
 	w.problems.Sort()
 	return w.problems
@@ -39,6 +40,13 @@ type warner struct {
 	problems source.Problems
 	asked    map[string]asked // by dataset and folded wording
 	tags     map[string][]asked
+
+	similarTo map[string][]weighed // by dataset: the questions with the words of their first wordings
+}
+
+type weighed struct {
+	asked
+	words wording.Weighed
 }
 
 func (w *warner) warn(s *Set, at source.Position, code, message, remedy string) {
@@ -64,6 +72,23 @@ func (w *warner) wordings(s *Set, q *Question) {
 			continue
 		}
 		w.asked[key] = asked{s, q}
+	}
+	if q.After == nil {
+		w.similarTo[s.Dataset] = append(w.similarTo[s.Dataset], weighed{asked{s, q}, wording.Weigh(q.Text)})
+	}
+}
+
+// similar finds questions that ask nearly the same under two ids.
+func (w *warner) similar() {
+	for _, all := range w.similarTo {
+		for i, one := range all {
+			for _, before := range all[:i] {
+				if one.words.Similar(before.words) && wording.Fold(one.question.Text) != wording.Fold(before.question.Text) {
+					w.warn(one.set, one.question.At, "similar-question", fmt.Sprintf("%s asks nearly the same: %q", before.set.QuestionName(before.question), before.question.Text), "keep one of them with the other's words under also-asked:, or say in the words what differs")
+					break
+				}
+			}
+		}
 	}
 }
 
@@ -110,6 +135,9 @@ func (w *warner) trivial(s *Set, q *Question) {
 	t := q.Answer.Table
 	if t == nil || q.Expect == ExpectDecline {
 		return
+	}
+	if len(t.Cells) == 0 && q.Answer.Query != "" {
+		return // looked at where its query runs
 	}
 	if len(t.Cells) == 0 {
 		w.warn(s, t.At, "empty-answer", "the expected answer is empty: any query that finds nothing is right", "add a row to the sample data that fills it, or ask for another period")

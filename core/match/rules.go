@@ -268,3 +268,22 @@ func (r Rules) CheckColumns(expected []string) error {
 	}
 	return nil
 }
+
+// Choice is a rule as it is set for a whole table, or its default.
+func (r Rules) Choice(key string) Choice { return r.get(key) }
+
+// Sets tells whether a rule is set for the whole table.
+func (r Rules) Sets(key string) bool {
+	_, set := r.choices[key]
+	return set
+}
+
+// SetsAnywhere tells whether a rule is set for the whole table or for a column.
+func (r Rules) SetsAnywhere(key string) bool {
+	for _, column := range r.byColumn {
+		if _, set := column[key]; set {
+			return true
+		}
+	}
+	return r.Sets(key)
+}

@@ -22,35 +22,46 @@ var countingWords = map[string]bool{"many": true, "number": true, "count": true}
 // almost is from which share of common words on two questions are near-duplicates.
 const almost = 0.85
 
-// Similar tells whether two wordings ask nearly the same: the same numbers, names and telling words, and hardly another word of weight. It knows
-// no meaning: synonyms are different words.
-func Similar(a, b string) bool {
-	x, y := wordsOf(a), wordsOf(b)
-	names := namesIn(a, b)
+// Weighed is a wording by its words of weight, to be held against many others.
+type Weighed struct {
+	words, names map[string]bool
+}
+
+// Weigh takes a wording apart.
+func Weigh(text string) Weighed { return Weighed{wordsOf(text), namesIn(text)} }
+
+// Similar tells whether two wordings ask nearly the same: the same numbers, names and telling words, and hardly another word of weight.
+// It knows no meaning: synonyms are different words.
+func Similar(a, b string) bool { return Weigh(a).Similar(Weigh(b)) }
+
+// Similar is as the function of this name.
+func (w Weighed) Similar(v Weighed) bool {
 	common := 0
-	for word := range x {
-		if y[word] {
+	for word := range w.words {
+		switch {
+		case v.words[word]:
 			common++
-		} else if decides(word) || names[word] {
+		case decides(word) || w.names[word]:
 			return false
 		}
 	}
-	for word := range y {
-		if !x[word] && (decides(word) || names[word]) {
+	if common == 0 || 2*float64(common) < almost*float64(len(w.words)+len(v.words)) {
+		return false
+	}
+	for word := range v.words {
+		if !w.words[word] && (decides(word) || v.names[word]) {
 			return false
 		}
 	}
-	return common > 0 && 2*float64(common) >= almost*float64(len(x)+len(y))
+	return true
 }
 
 // namesIn are the words that are written with a capital letter though they do not begin the wording: names of things.
-func namesIn(wordings ...string) map[string]bool {
+func namesIn(text string) map[string]bool {
 	out := map[string]bool{}
-	for _, text := range wordings {
-		for i, word := range strings.Fields(text) {
-			if i > 0 && unicode.IsUpper([]rune(word)[0]) {
-				out[strings.TrimSuffix(Fold(word), "s")] = true
-			}
+	for i, word := range strings.Fields(text) {
+		if i > 0 && unicode.IsUpper([]rune(word)[0]) {
+			out[strings.TrimSuffix(Fold(word), "s")] = true
 		}
 	}
 	return out
