@@ -96,7 +96,7 @@ func (a *app) strengthOf(ctx context.Context, w *workspace.Workspace, r run.Run)
 		names = append(names, name)
 	}
 	sort.Strings(names)
-	measured, err := a.strengths(ctx, w, names)
+	measured, err := a.strengths(ctx, w, names, false)
 	if err != nil {
 		return nil, err
 	}

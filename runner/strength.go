@@ -22,13 +22,20 @@ type Strength struct {
 	ToldApart int
 	Survivors []Survivor
 	Why       string // why nothing was tried; "" where something was
+	Chosen    workspace.Chosen
+	Rows      []*AddedRow         // that would tell survivors apart; looked for by Strengthen
+	Codes     map[fault.Code]Told // by the edits' faults
 }
+
+// Told counts edits of one fault.
+type Told struct{ Edits, Apart int }
 
 // Survivor is an edit that the expected answer cannot tell from the right query.
 type Survivor struct {
 	Edit  string // in words
 	Code  fault.Code
 	Query string
+	Row   *AddedRow // that would tell it apart; nil where none is known
 }
 
 // mostStrengthEdits bounds the edits of one question.
@@ -70,7 +77,7 @@ func Strengths(ctx context.Context, p Plan, each func()) ([]Strength, error) {
 }
 
 func strength(ctx context.Context, p Plan, c workspace.Chosen) (Strength, error) {
-	out := Strength{Question: c.Name()}
+	out := Strength{Question: c.Name(), Chosen: c, Codes: map[fault.Code]Told{}}
 	place := p.Places[c.Set.Dataset]
 	expectations, err := place.expectations(ctx, c)
 	if err != nil {
@@ -103,9 +110,11 @@ func strength(ctx context.Context, p Plan, c workspace.Chosen) (Strength, error)
 		}
 		out.Edits++
 		if matchesAny(ctx, expectations, rules, got) {
-			out.Survivors = append(out.Survivors, Survivor{change.Words(), change.Code, got.text})
+			out.Survivors = append(out.Survivors, Survivor{Edit: change.Words(), Code: change.Code, Query: got.text})
+			out.Codes[change.Code] = Told{out.Codes[change.Code].Edits + 1, out.Codes[change.Code].Apart}
 		} else {
 			out.ToldApart++
+			out.Codes[change.Code] = Told{out.Codes[change.Code].Edits + 1, out.Codes[change.Code].Apart + 1}
 		}
 	}
 	return out, nil

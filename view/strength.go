@@ -3,6 +3,7 @@ package view
 import (
 	"fmt"
 	"sort"
+	"strings"
 
 	"tovrel/core/fault"
 )
@@ -14,6 +15,22 @@ type StrengthOf struct {
 	ToldApart int            `json:"told_apart"`
 	Survivors []SurvivorForm `json:"survivors"`
 	Why       string         `json:"why,omitempty"` // why nothing was tried
+
+	Codes map[fault.Code]ToldForm `json:"faults"`
+}
+
+// ToldForm counts the edits of one fault.
+type ToldForm struct {
+	Edits int `json:"edits"`
+	Apart int `json:"told_apart"`
+}
+
+// RowForm is a row that would tell a survivor apart.
+type RowForm struct {
+	Table   string    `json:"table"`
+	Columns []string  `json:"columns"`
+	Cells   []*string `json:"cells"` // null for null
+	Why     string    `json:"why"`
 }
 
 // SurvivorForm is an edit that the expected answer cannot tell from the right query.
@@ -21,6 +38,7 @@ type SurvivorForm struct {
 	Edit  string     `json:"edit"`
 	Code  fault.Code `json:"code"`
 	Query string     `json:"query"`
+	Row   *RowForm   `json:"row"` // null where none is known
 }
 
 func (s StrengthOf) share() float64 {
@@ -54,7 +72,11 @@ func StrengthScreen(all []StrengthOf) Screen {
 	edits, told := 0, 0
 	sets := map[string]*strengthPart{}
 	survivors := map[fault.Code]int{}
+	codes := map[fault.Code]ToldForm{}
 	for _, s := range sorted {
+		for code, n := range s.Codes {
+			codes[code] = ToldForm{codes[code].Edits + n.Edits, codes[code].Apart + n.Apart}
+		}
 		edits, told = edits+s.Edits, told+s.ToldApart
 		set := setOf(s.Question)
 		if sets[set] == nil {
@@ -63,6 +85,11 @@ func StrengthScreen(all []StrengthOf) Screen {
 		sets[set].Edits, sets[set].ToldApart = sets[set].Edits+s.Edits, sets[set].ToldApart+s.ToldApart
 		for _, v := range s.Survivors {
 			survivors[v.Code]++
+		}
+	}
+	for _, code := range fault.Codes() {
+		if n, has := codes[code]; has {
+			form.Faults = append(form.Faults, strengthPart{string(code), n.Edits, n.Apart})
 		}
 	}
 	for _, part := range sets {
@@ -76,7 +103,7 @@ func StrengthScreen(all []StrengthOf) Screen {
 		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited queries from the right one.", Percent(share), told, edits)}}
 	}
 	screen.Data = form
-	if bars := survivorBars(survivors); len(bars) > 0 {
+	if bars := survivorBars(survivors, codes); len(bars) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
 	}
 	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true}, {Name: "edits", Right: true}, {Name: "survivors", Right: true}, {Name: "the first survivor", Head: true}}}
@@ -97,16 +124,29 @@ func StrengthScreen(all []StrengthOf) Screen {
 	}
 	if len(sorted) == 1 {
 		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
-		screen.Next = []string{"A row in the sample data that makes a survivor's result differ would strengthen the answer."}
+		screen.Next = []string{"Write the rows that strengthen it into files with `tovrel set strength --add-rows`; a row in the sample data that makes a survivor's result differ strengthens the answer."}
 	}
 	return screen
 }
 
-func survivorBars(survivors map[fault.Code]int) []Bar {
+// words lists the cells of a row.
+func (r *RowForm) words() string {
+	var parts []string
+	for i, name := range r.Columns {
+		cell := "NULL"
+		if r.Cells[i] != nil {
+			cell = *r.Cells[i]
+		}
+		parts = append(parts, name+" "+cell)
+	}
+	return strings.Join(parts, ", ")
+}
+
+func survivorBars(survivors map[fault.Code]int, codes map[fault.Code]ToldForm) []Bar {
 	var bars []Bar
 	for _, code := range fault.Codes() {
 		if n := survivors[code]; n > 0 {
-			bars = append(bars, Bar{Name: string(code), Value: n})
+			bars = append(bars, Bar{Name: string(code), Value: n, Note: fmt.Sprintf("of %d edits", codes[code].Edits)})
 		}
 	}
 	sort.SliceStable(bars, func(i, j int) bool { return bars[i].Value > bars[j].Value })
@@ -118,6 +158,9 @@ func survivorParts(s StrengthOf) []Part {
 	var parts []Part
 	for _, v := range s.Survivors {
 		parts = append(parts, Part{Title: fmt.Sprintf("%s: %s", v.Code, v.Edit), Code: &Code{"sql", v.Query}})
+		if v.Row != nil {
+			parts = append(parts, Part{Lines: []Text{{Text: "A row of " + v.Row.Table + " that would tell it apart: " + v.Row.words()}}})
+		}
 	}
 	return parts
 }

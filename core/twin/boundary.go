@@ -108,6 +108,29 @@ func (c *Column) cuts(literals []string) []string {
 	return kept[:min(len(kept), mostCuts)]
 }
 
+// Beside are the values of literals, exactly and one unit to each side, as texts of a column of an engine's type.
+func Beside(engineType string, literals []string) []string {
+	kind := strings.ToUpper(engineType)
+	var out []string
+	for _, l := range literals {
+		switch {
+		case strings.HasPrefix(kind, "DATE"):
+			out = append(out, (&Column{Kind: value.Date}).momentsBeside(l)...)
+		case strings.HasPrefix(kind, "TIMESTAMP"):
+			out = append(out, (&Column{Kind: value.Timestamp}).momentsBeside(l)...)
+		case strings.HasPrefix(kind, "VARCHAR"), kind == "BOOLEAN":
+			out = append(out, l)
+		default:
+			decimals := 0
+			if _, fraction, has := strings.Cut(l, "."); has {
+				decimals = len(fraction)
+			}
+			out = append(out, numbersBeside(l, decimals)...)
+		}
+	}
+	return out
+}
+
 // inside keeps the values that lie within the column's range.
 func (c *Column) inside(texts []string, kind value.Type) []string {
 	var out []string
