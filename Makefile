@@ -48,6 +48,8 @@ bench: build ## beside the raw engine, as ratios
 	$(TOOLS)/bench-why ./tovrel
 	go build -o $(TOOLS)/bench-match ./bench/match
 	$(TOOLS)/bench-match ./tovrel
+	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-keeping ./bench/keeping 2>/dev/null
+	$(TOOLS)/bench-keeping ./tovrel
 
 schemas: build ## docs/schema from the program
 	@mkdir -p docs/schema

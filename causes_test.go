@@ -69,7 +69,7 @@ func demoWorkspace(t *testing.T) string {
 	}
 	t.Helper()
 	if _, err := os.Stat(theDemo()); err != nil {
-		require.Zero(t, tovrel(t, filepath.Dir(theDemo()), "demo", theDemo(), "--quiet").code)
+		require.Zero(t, tovrel(t, filepath.Dir(theDemo()), "demo", theDemo(), "--quiet", "--write-only").code)
 	}
 	return theDemo()
 }

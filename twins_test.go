@@ -49,10 +49,17 @@ func readTried(t *testing.T) []tried {
 	return all
 }
 
-// triedWorkspace is a workspace with the demo's data, whose golden sets hold the reference queries: twins are made for them.
+// theTried is where the workspace of the tried queries is, beside the demo.
+func theTried() string { return filepath.Join(filepath.Dir(theDemo()), "tried") }
+
+// triedWorkspace is a workspace with the demo's data, whose golden sets hold the reference queries; five twins of each dataset are made
+// for them. It is made once for all tests.
 func triedWorkspace(t *testing.T, all []tried) string {
 	t.Helper()
-	dir, demo := t.TempDir(), demoWorkspace(t)
+	dir, demo := theTried(), demoWorkspace(t)
+	if _, err := os.Stat(dir); err == nil {
+		return dir
+	}
 	for _, folder := range []string{"data", "briefings"} {
 		require.NoError(t, os.CopyFS(filepath.Join(dir, folder), os.DirFS(filepath.Join(demo, folder))))
 	}
@@ -71,6 +78,8 @@ func triedWorkspace(t *testing.T, all []tried) string {
 	}
 	for name, text := range sets {
 		write(t, dir, "golden/"+name+".md", []byte(text))
+		made := tovrel(t, dir, "data", "twin", name, "--count", "5", "--quiet")
+		require.Zero(t, made.code, made.err)
 	}
 	return dir
 }
@@ -88,8 +97,6 @@ func TestTwins(t *testing.T) {
 		require.NoError(t, err)
 		sample[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
 		t.Cleanup(sample[d.Name].Close)
-		made := tovrel(t, dir, "data", "twin", d.Name, "--count", "5", "--quiet")
-		require.Zero(t, made.code, made.err)
 		kept, err := w.Twins(d.Name)
 		require.NoError(t, err)
 		require.Len(t, kept, 5)
@@ -164,8 +171,6 @@ func TestTwinsKeepFacts(t *testing.T) {
 	for name, facts := range kept {
 		d, err := w.Dataset(name)
 		require.NoError(t, err)
-		made := tovrel(t, dir, "data", "twin", name, "--count", "5", "--quiet")
-		require.Zero(t, made.code, made.err)
 		f, _, err := w.Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		twins, err := w.Twins(name)

@@ -26,8 +26,12 @@ const demoAddress = "127.0.0.1:8099"
 // demoQuestion is the one that the demo looks at side by side.
 const demoQuestion = "milk-basics/loads-per-farm"
 
+// demoWeak has an answer that would not notice a mistake, and demoLucky one that scribe@2 gives only on the sample.
+const demoWeak, demoLucky = "toolshed/last-thirty-days", "toolshed/fees-of-members"
+
 func newDemoCmd(a *app) *cobra.Command {
-	return &cobra.Command{
+	writeOnly := false
+	cmd := &cobra.Command{
 		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
 		Long: "Write a workspace with made-up data, golden sets and three versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, and run the built-in translator over its transports.",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -35,12 +39,14 @@ func newDemoCmd(a *app) *cobra.Command {
 			if len(args) > 0 {
 				dir = args[0]
 			}
-			return a.demo(cmd.Context(), dir)
+			return a.demo(cmd.Context(), dir, writeOnly)
 		},
 	}
+	cmd.Flags().BoolVar(&writeOnly, "write-only", false, "only write the workspace, and run nothing")
+	return cmd
 }
 
-func (a *app) demo(ctx context.Context, dir string) error {
+func (a *app) demo(ctx context.Context, dir string, writeOnly bool) error {
 	a.say("Writing the demo workspace to %s …", dir)
 	if err := demo.Write(ctx, dir, duckdb.WriteParquet); err != nil {
 		kind := trouble.Unreadable
@@ -48,6 +54,9 @@ func (a *app) demo(ctx context.Context, dir string) error {
 			kind = trouble.Usage
 		}
 		return trouble.New(kind, "the demo cannot be written to %s: %w", dir, err)
+	}
+	if writeOnly {
+		return nil
 	}
 	a.workspace = dir
 	w, err := a.open()
@@ -79,7 +88,16 @@ func (a *app) demo(ctx context.Context, dir string) error {
 		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
 		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n", func() error { return a.demoGates(ctx) }},
 		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
-		{"\n10. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
+		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " + demoWeak + "`)\n", func() error {
+			return a.setStrength(ctx, []string{demoWeak}, "")
+		}},
+		{"\n11. A lucky answer: right on the sample, wrong on a twin (`tovrel run -t scribe@2 --twins 3 " + demoLucky + "`)\n", func() error {
+			if err := a.run(ctx, runOptions{translators: []string{"scribe@2"}, names: []string{demoLucky}, twins: 3}); err != nil {
+				return err
+			}
+			return a.showRun(false, "latest", demoLucky)
+		}},
+		{"\n12. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
 			for _, level := range []levelFlag{"full", "none"} {
 				a.say("--brief %s:", level)
 				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
@@ -88,7 +106,7 @@ func (a *app) demo(ctx context.Context, dir string) error {
 			}
 			return nil
 		}},
-		{"\n11. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
+		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
 	} {
 		a.say("%s", step.says)
 		if err := step.do(); err != nil {

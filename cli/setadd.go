@@ -14,8 +14,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/core/golden"
-	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -23,6 +23,7 @@ import (
 
 type setAddOptions struct {
 	question, sql, sqlFile, id, dataset string
+	tagLine                             string // as it was typed in
 	tags                                []string
 	dryRun                              bool
 }
@@ -58,13 +59,15 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	if err != nil {
 		return err
 	}
-	answer, err := a.referenceAnswer(ctx, w, set.Dataset, o.sql)
+	expected, err := a.referenceAnswer(ctx, w, set.Dataset, o.sql)
 	if err != nil {
 		return err
 	}
+	answer := expected.Table
 	if o.id == "" {
 		o.id = set.FreeID(o.question)
 	}
+	o.tags = append(o.tags, commas(o.tagLine)...)
 	answered := golden.Answered{Query: o.sql}
 	if answer.Rows() > fitsTable {
 		answered.File = "answers/" + o.id + ".csv"
@@ -75,7 +78,7 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	if err != nil {
 		return trouble.New(trouble.Usage, "%s cannot take the question: %w", set.File, err)
 	}
-	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, DryRun: o.dryRun})); err != nil || o.dryRun {
+	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, Notes: expected.Notes(), DryRun: o.dryRun})); err != nil || o.dryRun {
 		return err
 	}
 	if answered.File != "" {
@@ -102,11 +105,13 @@ func (a *app) askFor(o *setAddOptions) error {
 		o.sql = body
 	}
 	in := bufio.NewReader(a.In)
+	asked := false
 	for _, missing := range []struct {
-		value *string
-		words string
-	}{{&o.question, "Question"}, {&o.sql, "Reference query, on one line"}} {
-		if strings.TrimSpace(*missing.value) != "" {
+		value  *string
+		words  string
+		spared bool // may stay empty; asked for only where something else was
+	}{{&o.question, "Question", false}, {&o.sql, "Reference query, on one line", false}, {&o.id, "Id (Enter for one from its words)", true}, {&o.tagLine, "Tags, separated by commas (Enter for none)", true}} {
+		if strings.TrimSpace(*missing.value) != "" || missing.spared && !asked {
 			continue
 		}
 		if !a.Asks {
@@ -114,7 +119,8 @@ func (a *app) askFor(o *setAddOptions) error {
 		}
 		fmt.Fprintf(a.Err, "%s: ", missing.words)
 		line, err := in.ReadString('\n')
-		if *missing.value = strings.TrimSpace(line); *missing.value == "" {
+		asked = true
+		if *missing.value = strings.TrimSpace(line); *missing.value == "" && !missing.spared {
 			return errors.Join(trouble.New(trouble.Usage, "nothing was added"), err)
 		}
 	}
@@ -142,20 +148,21 @@ func (a *app) setToExtend(w *workspace.Workspace, o setAddOptions, file string) 
 }
 
 // referenceAnswer runs a reference query on a dataset.
-func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (*table.Table, error) {
+func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (runner.Expectation, error) {
 	d, err := w.Dataset(dataset)
 	if err != nil {
-		return nil, err
+		return runner.Expectation{}, err
 	}
 	frozen, err := a.freeze(ctx, w, d)
 	if err != nil {
-		return nil, err
+		return runner.Expectation{}, err
 	}
 	pool := a.pool(frozen, d.Limits, 1)
 	defer pool.Close()
-	result, err := pool.Query(ctx, engine.Request{SQL: sql})
-	if err != nil {
-		return nil, queryError(sql, err)
+	expected, err := runner.FromReference(ctx, pool, sql)
+	var failure *engine.Failure
+	if errors.As(err, &failure) {
+		return expected, queryError(sql, failure)
 	}
-	return result.Table, nil
+	return expected, err
 }

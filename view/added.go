@@ -12,6 +12,7 @@ type AddedForm struct {
 	File       string       `json:"file"`
 	AnswerFile string       `json:"answer_file,omitempty"`
 	Table      *table.Table `json:"table"`
+	Notes      []string     `json:"notes"` // how answers to it will be matched
 	DryRun     bool         `json:"dry_run"`
 }
 
@@ -28,6 +29,12 @@ func AddedQuestion(f AddedForm) Screen {
 	}
 	if f.Table.Rows() == 0 {
 		screen.Headline = append(screen.Headline, Text{Tone: Wrong, Text: "The answer is empty: any query that finds nothing is right."})
+	}
+	for _, n := range f.Notes {
+		screen.Headline = append(screen.Headline, Text{Text: n})
+	}
+	if f.Notes == nil {
+		f.Notes = []string{}
 	}
 	screen.Data = f
 	screen.Next = []string{fmt.Sprintf("See what the answer can tell apart with `tovrel set strength %s`.", f.Question)}

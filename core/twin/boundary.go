@@ -5,7 +5,6 @@ import (
 	"sort"
 	"strings"
 
-	"tovrel/core/profile"
 	"tovrel/core/query"
 	"tovrel/core/value"
 )
@@ -194,6 +193,3 @@ func (c *Column) momentsBeside(literal string) []string {
 	}
 	return out
 }
-
-// place names a column of a table.
-func place(t *Table, c *Column) profile.Place { return profile.Place{Table: t.Name, Column: c.Name} }

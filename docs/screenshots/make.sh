@@ -37,6 +37,8 @@ SCRIPT
 shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
 shoot why tovrel why scribe@1 milk-basics/loads-per-farm
+shoot strength tovrel set strength toolshed/last-thirty-days
+shoot lucky tovrel show 4 toolshed/fees-of-members
 size=8 geometry=178x58
 shoot compare tovrel compare scribe@2 scribe@3
 size=9 geometry=158x52

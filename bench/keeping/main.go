@@ -1,6 +1,7 @@
-// Command twins measures how long one twin of a dataset of 1,000,000 rows takes, beside a plain copy of its rows in the raw engine.
+// Command keeping measures what keeping golden sets costs: one twin of a dataset of 1,000,000 rows, beside a plain copy of its rows in the
+// raw engine; and checking 1,000 questions, beside their reference queries through the raw driver.
 //
-//	go run ./bench/twins ./tovrel
+//	go run ./bench/keeping ./tovrel
 package main
 
 import (
@@ -30,17 +31,26 @@ func main() {
 	}
 }
 
-func measure() (err error) {
+func measure() error {
 	program, err := filepath.Abs(os.Args[1])
 	if err != nil {
 		return err
 	}
-	dir, err := os.MkdirTemp("", "bench-twins-")
-	if err != nil {
-		return err
+	for _, part := range []func(program, dir string) error{checking, twins} {
+		dir, err := os.MkdirTemp("", "bench-keeping-")
+		if err != nil {
+			return err
+		}
+		if err := errors.Join(part(program, dir), os.RemoveAll(dir)); err != nil {
+			return err
+		}
 	}
-	defer func() { err = errors.Join(err, os.RemoveAll(dir)) }()
-	if err := write(dir); err != nil {
+	return nil
+}
+
+// twins measures one twin.
+func twins(program, dir string) error {
+	if err := write(dir, orders); err != nil {
 		return err
 	}
 	if _, err := timed(program, dir, "data", "freeze"); err != nil {
@@ -117,7 +127,7 @@ SELECT name FROM shops WHERE shop_id NOT IN (SELECT shop_id FROM orders WHERE ch
 ` + "```" + `
 `
 
-func write(dir string) error {
+func write(dir string, orders int) error {
 	random := rand.New(rand.NewPCG(1, 1))
 	if err := file(dir, "shops.csv", func(w *bufio.Writer) {
 		fmt.Fprintln(w, "shop_id,name,town,size,opened")
