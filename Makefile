@@ -20,7 +20,7 @@ demo: build ## the whole job on made-up data, in ./demo-workspace
 	./tovrel demo demo-workspace
 
 test: build ## all tests, the built program among them
-	go test -tags duckdb_arrow ./...
+	go test -timeout 40m -tags duckdb_arrow ./...
 
 lint: $(TOOLS)/staticcheck $(TOOLS)/revive
 	test -z "$$(gofmt -l $$(git ls-files '*.go'))"
