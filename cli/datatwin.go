@@ -110,9 +110,13 @@ func (a *app) boundaries(ctx context.Context, w *workspace.Workspace, d *workspa
 	return runner.Boundaries(ctx, pool, sets, d.Name)
 }
 
-// countedTwins are the first twins of a dataset; none for 0.
+// countedTwins are the first twins of a dataset for a run; none for 0, and none, which it says, where they are not built.
 func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, count int) ([]*workspace.Twin, error) {
 	if count == 0 {
+		return nil, nil
+	}
+	if frozen.Dialect() != duckdb.Name {
+		a.say("Twins of datasets on %s are not built yet: right answers on %s are not tried again.", frozen.Dialect(), d.Name)
 		return nil, nil
 	}
 	return a.twins(ctx, w, d, frozen, count)

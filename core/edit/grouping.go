@@ -162,6 +162,9 @@ func selectDistinct(s Subject, at query.Site) []Change {
 			return one(c)
 		}
 	}
+	if query.NeverRepeats(at.Node) || at.OfSet(s.Tree) {
+		return nil // it would change nothing
+	}
 	c := altered(s, at, func(n map[string]any) {
 		n["modifiers"] = append([]any{map[string]any{"type": "DISTINCT_MODIFIER", "distinct_on_targets": []any{}}}, modifiers...)
 	})

@@ -290,3 +290,25 @@ func Conditions(condition map[string]any) []map[string]any {
 func ItemOf(expression map[string]any, items []map[string]any) int {
 	return findItem(expression, items)
 }
+
+// OfSet tells whether a SELECT stands in IN or EXISTS, where repeated rows do not count.
+func (s Site) OfSet(t *Tree) bool {
+	n := len(s.path)
+	if n < 2 || s.path[n-1] != "node" || s.path[n-2] != "subquery" {
+		return false
+	}
+	var at any = t.root
+	for _, step := range s.path[:n-2] {
+		switch x := at.(type) {
+		case map[string]any:
+			key, _ := step.(string)
+			at = x[key]
+		case []any:
+			i, _ := step.(int)
+			at = x[i]
+		}
+	}
+	expression, _ := at.(map[string]any)
+	kind := text(expression, "subquery_type")
+	return kind == "ANY" || kind == "EXISTS" || kind == "NOT_EXISTS"
+}

@@ -200,3 +200,20 @@ func grouped(node map[string]any) bool {
 	}
 	return false
 }
+
+// NeverRepeats tells a SELECT whose rows are distinct by themselves: it gives one row, or shows everything that it is grouped by.
+func NeverRepeats(node map[string]any) bool {
+	if !grouped(node) {
+		return false
+	}
+	items := selectItems(node)
+	for _, g := range list(node, "group_expressions") {
+		if place, ok := wholeConstant(g); ok && place >= 1 && place <= len(items) {
+			continue
+		}
+		if findItem(g, items) < 0 {
+			return false
+		}
+	}
+	return len(list(node, "group_sets")) <= 1
+}
