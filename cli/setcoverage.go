@@ -13,13 +13,16 @@ import (
 )
 
 func newSetCoverageCmd(a *app) *cobra.Command {
-	return &cobra.Command{
+	faults := false
+	cmd := &cobra.Command{
 		Use: "coverage [SET or QUESTION…]", Short: "What of the data, the business terms and the query features the questions exercise", ValidArgsFunction: a.completeQuestions,
-		RunE: func(cmd *cobra.Command, args []string) error { return a.setCoverage(cmd.Context(), args) },
+		RunE: func(cmd *cobra.Command, args []string) error { return a.setCoverage(cmd.Context(), args, faults) },
 	}
+	cmd.Flags().BoolVar(&faults, "faults", false, "also count which faults the answers would notice; takes as long as set strength")
+	return cmd
 }
 
-func (a *app) setCoverage(ctx context.Context, names []string) error {
+func (a *app) setCoverage(ctx context.Context, names []string, faults bool) error {
 	w, err := a.open()
 	if err != nil {
 		return err
@@ -36,6 +39,13 @@ func (a *app) setCoverage(ctx context.Context, names []string) error {
 	covered, err := runner.Coverage(ctx, plan)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
+	}
+	if faults {
+		measured, err := a.strengths(ctx, w, names, false)
+		if err != nil {
+			return err
+		}
+		covered = append(covered, runner.FaultCoverage(measured)...)
 	}
 	forms := make([]view.CoveredForm, len(covered))
 	for i, c := range covered {

@@ -7,8 +7,10 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/edit"
 	"tovrel/core/query"
 	"tovrel/core/wording"
+	"tovrel/engine"
 	"tovrel/workspace"
 )
 
@@ -46,6 +48,11 @@ func Coverage(ctx context.Context, p Plan) ([]Covered, error) {
 	var out []Covered
 	for _, name := range names {
 		out = append(out, p.Places[name].coverage(name, p.Questions, trees)...)
+		nulls, err := p.Places[name].nullCoverage(ctx, name, p.Questions, trees)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, nulls...)
 	}
 	return append(out, featureCoverage(p.Questions, trees)...), nil
 }
@@ -93,6 +100,55 @@ func (p *Place) coverage(dataset string, questions []workspace.Chosen, trees []*
 		out = append(out, Covered{Dataset: dataset, Kind: "join", Name: j.From.String() + " = " + j.To.String(), Questions: count(func(_ workspace.Chosen, tree *query.Tree) bool {
 			return reads(tree, j.From.Table) && reads(tree, j.To.Table)
 		})})
+	}
+	return out
+}
+
+// nullCoverage counts the questions that read each column in which there are nulls.
+func (p *Place) nullCoverage(ctx context.Context, dataset string, questions []workspace.Chosen, trees []*query.Tree) ([]Covered, error) {
+	var out []Covered
+	for _, t := range p.Tables {
+		var counts []string
+		for _, c := range t.Columns {
+			counts = append(counts, "count(*) - count("+quoted(c.Name)+")")
+		}
+		if len(counts) == 0 {
+			continue
+		}
+		result, err := p.pool.Query(ctx, engine.Request{SQL: "SELECT " + strings.Join(counts, ", ") + " FROM " + quoted(t.Name)})
+		if err != nil {
+			return nil, err
+		}
+		for i, c := range t.Columns {
+			if nulls, _ := result.Table.Columns[i].Value(0).Small(); nulls == 0 {
+				continue
+			}
+			if _, hidden := p.roleOf(t.Name, c.Name); hidden {
+				continue
+			}
+			one := Covered{Dataset: dataset, Kind: "null", Name: t.Name + "." + c.Name}
+			for j, q := range questions {
+				if q.Set.Dataset == dataset && trees[j] != nil && trees[j].Reads(t.Name, c.Name) {
+					one.Questions++
+				}
+			}
+			out = append(out, one)
+		}
+	}
+	return out, nil
+}
+
+// FaultCoverage counts the questions whose answers tell an edit of each fault from the right query; faults that no edit makes are left out.
+func FaultCoverage(measured []Strength) []Covered {
+	var out []Covered
+	for _, code := range edit.Codes() {
+		one := Covered{Kind: "fault", Name: string(code)}
+		for _, s := range measured {
+			if s.Codes[code].Apart > 0 {
+				one.Questions++
+			}
+		}
+		out = append(out, one)
 	}
 	return out
 }

@@ -61,6 +61,10 @@ func suggestion(c CoveredForm) string {
 		return fmt.Sprintf("No question of %s uses the term %q.", c.Dataset, c.Name)
 	case "difficulty":
 		return fmt.Sprintf("No question is %s.", c.Name)
+	case "null":
+		return fmt.Sprintf("No question of %s uses %s, which has nulls.", c.Dataset, c.Name)
+	case "fault":
+		return fmt.Sprintf("No answer would notice the fault %s.", c.Name)
 	}
 	return fmt.Sprintf("No question of %s uses the %s %s.", c.Dataset, c.Kind, c.Name)
 }

@@ -110,3 +110,18 @@ func altered(s Subject, at query.Site, alter func(node map[string]any)) Change {
 }
 
 func one(c Change) []Change { return []Change{c} }
+
+// Codes lists the faults that edits make, in the order of the catalogue of faults.
+func Codes() []fault.Code {
+	made := map[fault.Code]bool{}
+	for _, e := range All() {
+		made[e.Code] = true
+	}
+	var out []fault.Code
+	for _, code := range fault.Codes() {
+		if made[code] {
+			out = append(out, code)
+		}
+	}
+	return out
+}
