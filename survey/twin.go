@@ -14,8 +14,9 @@ import (
 )
 
 const (
-	// sampledRows is about how many rows of a table dependencies are looked for in.
-	sampledRows = 20_000
+	// sampledRows is about how many rows of a table dependencies are looked for in, where it has no more than plainWidth columns:
+	// every pair of columns is looked at.
+	sampledRows, plainWidth = 20_000, 20
 	// summedParents is how many parents are held against what their children come to.
 	summedParents = 300
 	// mostProducts bounds the products of two columns that are summed up.
@@ -75,6 +76,11 @@ next:
 	return links
 }
 
+// wanted is how many rows of a table are sampled.
+func wanted(t *profile.Table) int64 {
+	return int64(sampledRows * plainWidth / max(plainWidth, len(t.Columns)))
+}
+
 // some is a condition that chooses about so many of a table's rows, the same ones every time.
 func some(rows int64, wanted int64) string {
 	if rows <= wanted {
@@ -86,7 +92,7 @@ func some(rows int64, wanted int64) string {
 func (s *surveyor) sample(ctx context.Context, d *profile.Dataset, t *profile.Table, b *briefing.Briefing) (twin.Rows, error) {
 	out := twin.Rows{Name: t.Name, Rows: t.Rows, Codes: map[string]bool{}}
 	var err error
-	if out.Sample, err = s.rows(ctx, fmt.Sprintf("SELECT * FROM %s WHERE %s", identifier(t.Name), some(t.Rows, sampledRows))); err != nil {
+	if out.Sample, err = s.rows(ctx, fmt.Sprintf("SELECT * FROM %s WHERE %s", identifier(t.Name), some(t.Rows, wanted(t)))); err != nil {
 		return out, err
 	}
 	for _, c := range t.Columns {
@@ -137,7 +143,7 @@ func unused(codes map[string]bool, c *profile.Column, told *briefing.Column) {
 
 // holds counts whether no two rows of a table agree in some columns.
 func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool, error) {
-	if t.Rows <= sampledRows {
+	if t.Rows <= wanted(t) {
 		return true, nil // the sample was the table
 	}
 	var names, filled []string
@@ -157,7 +163,7 @@ func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool
 func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Link) (twin.Joined, error) {
 	child, parent := d.Table(l.From.Table), d.Table(l.To.Table)
 	out := twin.Joined{Link: l}
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s", identifier(child.Name), some(child.Rows, sampledRows), identifier(parent.Name),
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s", identifier(child.Name), some(child.Rows, wanted(child)), identifier(parent.Name),
 		identifier(l.From.Column), identifier(l.To.Column)))
 	if err != nil {
 		return out, err
