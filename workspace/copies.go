@@ -139,12 +139,7 @@ func (w *Workspace) Spare(needed map[string]bool) (spare []*Frozen, bytes int64,
 	if err != nil {
 		return nil, 0, err
 	}
-	current := map[string]bool{}
-	for _, d := range w.Datasets {
-		if state, f, err := w.FreezeState(d); err == nil && state == IsFrozen {
-			current[f.Fingerprint] = true
-		}
-	}
+	current := w.current()
 	for _, f := range copies {
 		if needed[f.Fingerprint] || current[f.Fingerprint] {
 			continue
@@ -155,6 +150,17 @@ func (w *Workspace) Spare(needed map[string]bool) (spare []*Frozen, bytes int64,
 		spare = append(spare, f)
 	}
 	return spare, bytes, nil
+}
+
+// current are the fingerprints of the copies of the present files.
+func (w *Workspace) current() map[string]bool {
+	out := map[string]bool{}
+	for _, d := range w.Datasets {
+		if state, f, err := w.FreezeState(d); err == nil && state == IsFrozen {
+			out[f.Fingerprint] = true
+		}
+	}
+	return out
 }
 
 // Remove removes a frozen copy, its description first, so that no half of it counts.

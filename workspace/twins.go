@@ -159,12 +159,7 @@ func (w *Workspace) SpareTwins(needed map[string]bool) (spare []*Twin, bytes int
 	if err != nil {
 		return nil, 0, err
 	}
-	current := map[string]bool{}
-	for _, d := range w.Datasets {
-		if state, f, err := w.FreezeState(d); err == nil && state == IsFrozen {
-			current[f.Fingerprint] = true
-		}
-	}
+	current := w.current()
 	for _, t := range all {
 		if needed[t.Fingerprint] || current[t.Of] {
 			continue
