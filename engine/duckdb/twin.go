@@ -307,7 +307,7 @@ func (w *twinWriter) copyRows(s twin.Copy) []string {
 func (w *twinWriter) level(s twin.Level) []string {
 	ref, by := identifier(s.Reference), "count(*)"
 	if s.Largest != "" {
-		by = "sum(CAST(" + identifier(s.Largest) + " AS DOUBLE))"
+		by = "round(sum(CAST(" + identifier(s.Largest) + " AS DOUBLE)), 3)" // the last bits hang on the order of adding
 	}
 	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, %s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
 	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
@@ -331,7 +331,8 @@ func (w *twinWriter) drop(s twin.Drop) []string {
 	}
 	for _, c := range s.Months {
 		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY substr(CAST(%s AS VARCHAR), 1, 7)", rowNumber, w.stage, identifier(c)),
-			fmt.Sprintf("SELECT arg_min(%s, %s) FROM %s", rowNumber, identifier(c), w.stage), fmt.Sprintf("SELECT arg_max(%s, %s) FROM %s", rowNumber, identifier(c), w.stage))
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT min(%s) FROM %s)", rowNumber, w.stage, identifier(c), identifier(c), w.stage),
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT max(%s) FROM %s)", rowNumber, w.stage, identifier(c), identifier(c), w.stage))
 	}
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s < %d AND %s NOT IN (SELECT * FROM (%s) covering(k) WHERE k IS NOT NULL)", w.stage, w.chance(0), s.Share, rowNumber, strings.Join(covering, " UNION ALL "))}
 }
