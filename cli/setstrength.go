@@ -81,7 +81,7 @@ func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []str
 	}
 	bar = a.progress("rows")
 	for i := range measured {
-		if err := runner.Strengthen(ctx, plan, &measured[i]); err != nil {
+		if err := runner.Strengthen(ctx, plan, &measured[i], i); err != nil {
 			return nil, trouble.As(trouble.Unreachable, err)
 		}
 		bar.step(i+1, len(measured))

@@ -36,18 +36,19 @@ const (
 )
 
 // Strengthen finds rows that would tell the survivors of a question from its reference query: rows on and beside the boundaries that the
-// queries name, with nulls, repeated rows, and parents without children. It may find none for some.
-func Strengthen(ctx context.Context, p Plan, s *Strength) error {
-	place := p.Places[s.Chosen.Set.Dataset]
-	if len(s.Survivors) == 0 || place.Dialect != "duckdb" {
+// queries name, with nulls, repeated rows, and parents without children. It may find none for some. Place is the question's among those
+// whose rows will stand together: the keys of new rows are apart by it.
+func Strengthen(ctx context.Context, p Plan, s *Strength, place int) error {
+	on := p.Places[s.Chosen.Set.Dataset]
+	if len(s.Survivors) == 0 || on.Dialect != "duckdb" {
 		return nil
 	}
-	expectations, err := place.expectations(ctx, s.Chosen)
+	expectations, err := on.expectations(ctx, s.Chosen)
 	if err != nil || len(expectations) == 0 || expectations[0].tree == nil {
 		return ctx.Err()
 	}
 	e := expectations[0]
-	h := &hardening{place: place, strength: s, reference: e.Reference, rules: s.Chosen.Question.Rules.Over(s.Chosen.Set.Rules.Over(p.Rules)), known: match.Known{Rounded: e.Known.Rounded}, right: map[[2]int]*table.Table{}}
+	h := &hardening{place: on, firstKey: place * 2 * baseRows * mostVariants, strength: s, reference: e.Reference, rules: s.Chosen.Question.Rules.Over(s.Chosen.Set.Rules.Over(p.Rules)), known: match.Known{Rounded: e.Known.Rounded}, right: map[[2]int]*table.Table{}}
 	if h.rows, err = h.candidates(ctx, e.tree); err != nil || len(h.rows) == 0 {
 		return err
 	}
@@ -73,6 +74,7 @@ func Strengthen(ctx context.Context, p Plan, s *Strength) error {
 
 type hardening struct {
 	place     *Place
+	firstKey  int // from which on the keys of this question's rows are counted
 	strength  *Strength
 	reference string
 	rules     match.Rules
@@ -256,7 +258,7 @@ func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bou
 			}
 			for key, fresh := range keys { // every row has keys of its own
 				i := slices.Index(v.Columns, key)
-				v.Cells[i], v.Null[i] = fresh(len(out)), false
+				v.Cells[i], v.Null[i] = fresh(h.firstKey+len(out)), false
 			}
 			out = append(out, v)
 		}
