@@ -2,6 +2,7 @@ package cli
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -217,7 +218,8 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 		return nil, nil, err
 	}
 	var e golden.Edit
-	for column, was := range row.Cells {
+	for _, column := range slices.Sorted(maps.Keys(row.Cells)) {
+		was := row.Cells[column]
 		if _, has := b.at[column]; !has || cell(column) == render.Harmless(was) || cell(column) == was || cell(column) == "" && (was == defaults[column] || needed[column]) {
 			continue
 		}

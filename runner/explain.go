@@ -2,6 +2,7 @@ package runner
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -118,8 +119,8 @@ func (e *edits) valuesOf(ctx context.Context, column string) []string {
 		return known
 	}
 	var out []string
-	for name, columns := range e.columns {
-		for _, c := range columns {
+	for _, name := range slices.Sorted(maps.Keys(e.columns)) {
+		for _, c := range e.columns[name] {
 			if !strings.EqualFold(c.Name, column) || c.Kind != edit.Text {
 				continue
 			}

@@ -54,7 +54,7 @@ func harmless(c edit.Change, reference *query.Tree, e Expectation) bool {
 			return true
 		}
 	}
-	return c.Mends || c.Tree.Features().Distance(reference.Features()) == 0
+	return c.Mends || c.Tree.SameFeatures(reference)
 }
 
 // Strengths measures questions, several at once; each is called after each, one call at a time.

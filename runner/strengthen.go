@@ -3,6 +3,7 @@ package runner
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strconv"
@@ -256,7 +257,8 @@ func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bou
 			if v == base {
 				v.Why = "a row like others"
 			}
-			for key, fresh := range keys { // every row has keys of its own
+			for _, key := range slices.Sorted(maps.Keys(keys)) { // every row has keys of its own
+				fresh := keys[key]
 				i := slices.Index(v.Columns, key)
 				v.Cells[i], v.Null[i] = fresh(h.firstKey+len(out)), false
 			}

@@ -172,15 +172,31 @@ func (s *search) count(repair bool) int {
 	return n
 }
 
-// rank lists the changes of a query, those first that leave the least distance to another (nil: in the catalogue's order).
+// featuresOf are a query's features; false for none (nil), or where they cannot be told.
+func featuresOf(t *query.Tree) (query.Features, bool) {
+	if t == nil {
+		return nil, false
+	}
+	features, err := t.Features()
+	return features, err == nil
+}
+
+// distance is how far a query is from one of such features; false where that cannot be told.
+func distance(t *query.Tree, target query.Features) (int, bool) {
+	features, ok := featuresOf(t)
+	if !ok {
+		return 0, false
+	}
+	return features.Distance(target), true
+}
+
+// rank lists the changes of a query, those first that leave the least distance to another (nil, or one whose features cannot be told:
+// in the catalogue's order).
 func (s *search) rank(from, to *query.Tree, repair bool) []ranked {
 	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values})
-	var target query.Features
-	before := 0
-	if to != nil {
-		target = to.Features()
-		before = from.Features().Distance(target)
-	}
+	target, comparable := featuresOf(to)
+	before, known := distance(from, target)
+	guided := comparable && known
 	var all []ranked
 	for _, c := range changes {
 		if c.Mends && !repair {
@@ -188,11 +204,14 @@ func (s *search) rank(from, to *query.Tree, repair bool) []ranked {
 		}
 		r := ranked{Change: c}
 		switch {
-		case to != nil && c.Mends:
+		case guided && c.Mends:
 			r.left, r.lowers = before-1, 1 // tried after those that bring the queries nearer
-		case to != nil:
-			r.left = c.Tree.Features().Distance(target)
-			r.lowers = before - r.left
+		case guided:
+			left, known := distance(c.Tree, target)
+			if !known {
+				continue
+			}
+			r.left, r.lowers = left, before-left
 		}
 		all = append(all, r)
 	}
@@ -274,16 +293,19 @@ func (s *search) pairs(ctx context.Context) error {
 		return nil
 	}
 	var all []ranked
-	target := s.c.Answer.Features()
+	target, comparable := featuresOf(s.c.Answer)
+	if !comparable {
+		return nil
+	}
 	for i, a := range s.ranked[false][:min(nearest, len(s.ranked[false]))] {
 		if a.lowers <= 0 {
 			break
 		}
 		subject := edit.Subject{Tree: a.Tree, Other: s.c.Answer, Columns: s.c.Columns, Values: s.c.Values}
 		for _, b := range edit.Changes(subject) {
-			r := ranked{Change: b, left: b.Tree.Features().Distance(target), extra: &s.ranked[false][i].Change}
-			r.lowers = a.left - r.left
-			if r.left < a.left {
+			left, known := distance(b.Tree, target)
+			r := ranked{Change: b, left: left, lowers: a.left - left, extra: &s.ranked[false][i].Change}
+			if known && r.left < a.left {
 				all = append(all, r)
 			}
 		}

@@ -2,7 +2,9 @@ package diagnose
 
 import (
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
@@ -74,7 +76,8 @@ func constantFactor(c Case, r match.Result) *fault.Fault {
 		ratios[cell.Column] = ratio
 		counts[cell.Column]++
 	}
-	for column, ratio := range ratios {
+	for _, column := range slices.Sorted(maps.Keys(ratios)) {
+		ratio := ratios[column]
 		if counts[column] < 2 && c.Expected.Rows() > 1 || counts[column] < 1 {
 			continue
 		}

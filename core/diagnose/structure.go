@@ -15,7 +15,14 @@ func structure(c Case) []fault.Fault {
 	if c.Reference == nil || c.Answer == nil {
 		return nil
 	}
-	right, wrong := c.Reference.Features(), c.Answer.Features()
+	right, err := c.Reference.Features()
+	if err != nil {
+		return nil
+	}
+	wrong, err := c.Answer.Features()
+	if err != nil {
+		return nil
+	}
 	lacks, has := byKind(wrong.Missing(right)), byKind(right.Missing(wrong))
 	var out []fault.Fault
 	for _, look := range []func(lacks, has map[string][]string) (fault.Code, string){tablesDiffer, itemsDiffer, groupsDiffer, conditionsDiffer, limitsDiffer} {

@@ -1,6 +1,8 @@
 package edit
 
 import (
+	"maps"
+	"slices"
 	"sort"
 	"strings"
 
@@ -153,7 +155,7 @@ func tablesOf(t *query.Tree) map[string]bool {
 // sharedColumn is a column that a table shares with one of others; "" for none.
 func sharedColumn(s Subject, own map[string]bool, table string) string {
 	for _, c := range s.Columns[table] {
-		for other := range own {
+		for _, other := range slices.Sorted(maps.Keys(own)) {
 			for _, d := range s.Columns[other] {
 				if strings.EqualFold(c.Name, d.Name) && strings.HasSuffix(strings.ToLower(c.Name), "id") {
 					return c.Name

@@ -1,7 +1,9 @@
 package edit
 
 import (
+	"maps"
 	"math/big"
+	"slices"
 	"strings"
 	"time"
 
@@ -194,7 +196,8 @@ func otherDateColumn(s Subject, at query.Site) []Change {
 		return nil
 	}
 	var out []Change
-	for _, columns := range s.Columns {
+	for _, table := range slices.Sorted(maps.Keys(s.Columns)) {
+		columns := s.Columns[table]
 		if kindOf(columns, name) != Time {
 			continue
 		}

@@ -1,6 +1,8 @@
 package edit
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"tovrel/core/fault"
@@ -49,7 +51,8 @@ func otherMeasure(s Subject, at query.Site) []Change {
 			}
 		}
 	}
-	for _, columns := range s.Columns {
+	for _, table := range slices.Sorted(maps.Keys(s.Columns)) {
+		columns := s.Columns[table]
 		if kindOf(columns, name) == Number {
 			for _, c := range columns {
 				if c.Kind == Number {

@@ -135,10 +135,7 @@ func headerRows(c *table.Column, labels map[string]string) map[string]int {
 			rows[key] = row
 		}
 	}
-	codes := map[string]string{}
-	for code, label := range labels {
-		codes[label] = code
-	}
+	codes := codesOf(labels)
 	for row := range c.Len() {
 		if c.IsNull(row) {
 			add("null", row)

@@ -1,6 +1,8 @@
 package match
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"tovrel/core/table"
@@ -115,13 +117,21 @@ func (m *matcher) readings(i, j int, plain *comparer) []*comparer {
 	return out
 }
 
+// codesOf turns labels by their codes into codes by their labels; of several codes with one label the first counts.
+func codesOf(labels map[string]string) map[string]string {
+	codes := make(map[string]string, len(labels))
+	for _, code := range slices.Sorted(maps.Keys(labels)) {
+		if _, taken := codes[labels[code]]; !taken {
+			codes[labels[code]] = code
+		}
+	}
+	return codes
+}
+
 // relabel reads the answer's codes as labels, or its labels as codes, when all cells of both columns fit that; nil else.
 // Codes are compared by their text.
 func relabel(e, a *table.Column, labels map[string]string) (*table.Column, *table.Column) {
-	codes := map[string]string{}
-	for code, label := range labels {
-		codes[label] = code
-	}
+	codes := codesOf(labels)
 	if within(e, codes) {
 		if read := translate(a, labels); read != nil {
 			return asText(e), read

@@ -1,9 +1,12 @@
 package match
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 
 	"tovrel/core/table"
@@ -315,7 +318,8 @@ func (t *replyText) otherValue(expected *table.Table, domain [][]string) string 
 
 // insideRight tells whether a name only occurs within an expected one, such as Vale within North Vale.
 func insideRight(text, name string, right map[string]bool) bool {
-	for whole := range right {
+	longestFirst := slices.SortedFunc(maps.Keys(right), func(a, b string) int { return cmp.Or(len(b)-len(a), strings.Compare(a, b)) })
+	for _, whole := range longestFirst {
 		if strings.Contains(" "+whole+" ", " "+name+" ") {
 			text = strings.ReplaceAll(text, " "+whole+" ", " ")
 		}

@@ -72,9 +72,9 @@ func (c *canonical) column(e map[string]any, s scope) string {
 	name := strings.ToLower(columnName(e))
 	if len(names) > 1 {
 		qualifier, _ := names[len(names)-2].(string)
-		src, known := s.sources[strings.ToLower(qualifier)]
+		src, known := s.named(strings.ToLower(qualifier))
 		if inner, derived := src.items[name]; known && derived {
-			return inner
+			return c.standsFor(name, inner)
 		}
 		if known && c.tables[src.table] > 1 {
 			return strings.ToLower(qualifier) + "." + name
@@ -83,7 +83,7 @@ func (c *canonical) column(e map[string]any, s scope) string {
 	}
 	for _, src := range s.sources {
 		if inner, derived := src.items[name]; derived {
-			return inner
+			return c.standsFor(name, inner)
 		}
 	}
 	return name

@@ -1,6 +1,8 @@
 package query
 
 import (
+	"errors"
+	"maps"
 	"sort"
 	"strings"
 )
@@ -10,12 +12,36 @@ import (
 // BETWEEN or two comparisons and the order of operands do not show.
 type Features map[string]int
 
-// Features reads a query's features.
-func (t *Tree) Features() Features {
+// mostMerged bounds how often CTEs and derived tables are merged into what reads them: a chain of CTEs that each read the one before
+// twice doubles with every link.
+const mostMerged = 2000
+
+// mostWritten bounds, in bytes, what columns of derived tables are written out as: what such a column stands for is written at every
+// use, and one that uses another twice is twice as long.
+const mostWritten = 16 << 20
+
+// ErrTangled says that a query's parts refer to each other so often that its features cannot be written out.
+var ErrTangled = errors.New("the query's derived tables refer to each other too often to be compared")
+
+// Features reads a query's features. The error is ErrTangled.
+func (t *Tree) Features() (Features, error) {
 	c := &canonical{features: Features{}, tables: map[string]int{}}
 	c.countTables(t.root)
 	c.query(t.root, scope{}, "")
-	return c.features
+	if c.tangled {
+		return nil, ErrTangled
+	}
+	return c.features, nil
+}
+
+// SameFeatures tells whether two queries differ in form alone. Queries whose features cannot be told are not the same.
+func (t *Tree) SameFeatures(other *Tree) bool {
+	own, err := t.Features()
+	if err != nil {
+		return false
+	}
+	others, err := other.Features()
+	return err == nil && own.Distance(others) == 0
 }
 
 // Distance is how many features two queries do not share.
@@ -51,21 +77,53 @@ type canonical struct {
 	features Features
 	tables   map[string]int // how often a base table occurs
 	merged   int            // how deep in CTEs and derived tables, which are merged into what reads them
+	merges   int            // how many were merged so far
+	written  int            // bytes of the expressions that columns of derived tables stand for
+	tangled  bool           // a bound was hit: the features are not whole
 }
 
 // source is what a name in FROM stands for: a base table, or the items of a derived one.
 type source struct {
+	alias string
 	table string
 	items map[string]string // canonical expressions by column name; nil for a base table
 }
 
-// scope is what names mean in a SELECT: those of its FROM, and the CTEs around it.
+// scope is what names mean in a SELECT: those of its FROM, then those around it, and the CTEs around it.
 type scope struct {
-	sources map[string]source
-	ctes    map[string]map[string]any
+	sources []source
+	ctes    map[string]cte
+}
+
+// cte is what the name of a CTE stands for, with the CTEs that it sees itself: those before it, and never itself. A recursive one that
+// is being read has no node and the items of its first part.
+type cte struct {
+	node  map[string]any
+	sees  map[string]cte
+	items map[string]string
+}
+
+// named finds a source by its name; the nearest one where several have it.
+func (s scope) named(alias string) (source, bool) {
+	for _, src := range s.sources {
+		if src.alias == alias {
+			return src, true
+		}
+	}
+	return source{}, false
 }
 
 func (c *canonical) add(kind, text string) { c.features[kind+" "+text]++ }
+
+// standsFor is what a column of a derived table stands for; its name alone once the bound is hit.
+func (c *canonical) standsFor(name, expression string) string {
+	c.written += len(expression)
+	if c.written > mostWritten {
+		c.tangled = true
+		return name
+	}
+	return expression
+}
 
 func (c *canonical) countTables(root map[string]any) {
 	_ = walk(root, func(node map[string]any) error { // never fails
@@ -87,38 +145,73 @@ func tableName(node map[string]any) string {
 // query adds the features of a SELECT or a set operation, and gives its items by name. Where says what it is a part of: "" for the
 // outermost one and what is merged into it.
 func (c *canonical) query(node map[string]any, outer scope, where string) map[string]string {
-	s := scope{sources: map[string]source{}, ctes: map[string]map[string]any{}}
-	for name, cte := range outer.ctes {
-		s.ctes[name] = cte
+	if c.tangled {
+		return nil
 	}
-	for _, entry := range list(object(node, "cte_map"), "map") {
+	s := scope{ctes: withCTEs(node, outer.ctes)}
+	switch text(node, "type") {
+	case "SELECT_NODE":
+		return c.selectOf(node, s, outer, where)
+	case "RECURSIVE_CTE_NODE":
+		return c.recursive(node, s, where)
+	}
+	c.add(where+"set", text(node, "setop_type")+" "+boolText(node["setop_all"]))
+	var items map[string]string
+	for i, child := range list(node, "children") {
+		got := c.query(child, s, where)
+		if i == 0 {
+			items = got
+		}
+	}
+	c.modifiers(node, s, nil, where)
+	return items
+}
+
+// withCTEs are the CTEs that a query sees: its own ones over those around it.
+func withCTEs(node map[string]any, around map[string]cte) map[string]cte {
+	own := list(object(node, "cte_map"), "map")
+	if len(own) == 0 {
+		return around
+	}
+	seen := around
+	for _, entry := range own {
 		value := object(entry, "value")
 		inner := object(value, "query_node")
 		if inner == nil {
 			inner = object(object(value, "query"), "node")
 		}
-		s.ctes[strings.ToLower(text(entry, "key"))] = inner
+		seen = withCTE(seen, text(entry, "key"), cte{node: inner, sees: seen})
 	}
-	if text(node, "type") != "SELECT_NODE" {
-		c.add(where+"set", text(node, "setop_type")+" "+boolText(node["setop_all"]))
-		var items map[string]string
-		for i, child := range list(node, "children") {
-			got := c.query(child, s, where)
-			if i == 0 {
-				items = got
-			}
-		}
-		c.modifiers(node, s, nil, where)
-		return items
+	return seen
+}
+
+// withCTE is a copy of some CTEs with one more.
+func withCTE(known map[string]cte, name string, one cte) map[string]cte {
+	out := maps.Clone(known)
+	if out == nil {
+		out = map[string]cte{}
 	}
+	out[strings.ToLower(name)] = one
+	return out
+}
+
+// recursive adds the features of both parts of a recursive CTE; in its second one the name stands for the rows so far.
+func (c *canonical) recursive(node map[string]any, s scope, where string) map[string]string {
+	c.add(where+"recursion", boolText(node["union_all"]))
+	items := c.query(object(node, "left"), s, where)
+	if items == nil {
+		items = map[string]string{}
+	}
+	s.ctes = withCTE(s.ctes, text(node, "cte_name"), cte{items: items})
+	c.query(object(node, "right"), s, where)
+	return items
+}
+
+func (c *canonical) selectOf(node map[string]any, s, outer scope, where string) map[string]string {
 	if from := object(node, "from_table"); from != nil {
 		c.from(from, &s, where)
 	}
-	for name, src := range outer.sources { // a correlated subquery sees the names around it
-		if _, own := s.sources[name]; !own {
-			s.sources[name] = src
-		}
-	}
+	s.sources = append(s.sources[:len(s.sources):len(s.sources)], outer.sources...) // a correlated subquery sees the names around it
 	c.conditions(where+"where", object(node, "where_clause"), s)
 	items, names := c.items(node, s, where)
 	c.groups(node, s, items, where)
@@ -140,27 +233,10 @@ func (c *canonical) from(node map[string]any, s *scope, where string) {
 	alias := strings.ToLower(text(node, "alias"))
 	switch text(node, "type") {
 	case "BASE_TABLE":
-		c.merged++
-		defer func() { c.merged-- }()
-		name := strings.ToLower(tableName(node))
-		if alias == "" {
-			alias = name
-		}
-		if cte := s.ctes[name]; cte != nil {
-			c.tables[name]--
-			inner := *s
-			inner.sources = nil
-			s.sources[alias] = source{items: c.query(cte, inner, where)}
-			return
-		}
-		c.add(where+"table", name)
-		s.sources[alias] = source{table: name}
+		c.table(node, alias, s, where)
 	case "SUBQUERY":
-		c.merged++
-		defer func() { c.merged-- }()
-		inner := *s
-		inner.sources = nil
-		s.sources[alias] = source{items: c.query(object(object(node, "subquery"), "node"), inner, where)}
+		inner := object(object(node, "subquery"), "node")
+		s.sources = append(s.sources, source{alias: alias, items: c.merge(inner, s.ctes, where)})
 	case "JOIN":
 		c.from(object(node, "left"), s, where)
 		c.from(object(node, "right"), s, where)
@@ -178,6 +254,43 @@ func (c *canonical) from(node map[string]any, s *scope, where string) {
 	default:
 		c.add(where+"from", strings.ToLower(text(node, "type")))
 	}
+}
+
+// table adds a base table, or what the CTE of that name is.
+func (c *canonical) table(node map[string]any, alias string, s *scope, where string) {
+	name := strings.ToLower(tableName(node))
+	if alias == "" {
+		alias = name
+	}
+	known, isCTE := s.ctes[name]
+	if isCTE && !qualified(node) {
+		c.tables[name]--
+		items := known.items
+		if known.node != nil {
+			items = c.merge(known.node, known.sees, where)
+		}
+		s.sources = append(s.sources, source{alias: alias, items: items})
+		return
+	}
+	c.add(where+"table", name)
+	s.sources = append(s.sources, source{alias: alias, table: name})
+}
+
+// qualified tells whether a table is named with its schema, which a CTE never is.
+func qualified(node map[string]any) bool {
+	path, _ := object(node, "qualified_name")["path"].([]any)
+	return len(path) > 1
+}
+
+// merge adds the features of a CTE or derived table to those of what reads it, and gives its items.
+func (c *canonical) merge(node map[string]any, ctes map[string]cte, where string) map[string]string {
+	c.merges++
+	if c.merges > mostMerged {
+		c.tangled = true
+	}
+	c.merged++
+	defer func() { c.merged-- }()
+	return c.query(node, scope{ctes: ctes}, where)
 }
 
 // conditions adds the parts of an AND, each with its own parts.
@@ -280,7 +393,9 @@ func (c *canonical) items(node map[string]any, s scope, where string) ([]string,
 		if text(item, "class") == "STAR" {
 			for _, src := range s.sources {
 				for name, inner := range src.items {
-					names[name] = inner
+					if _, taken := names[name]; !taken {
+						names[name] = inner
+					}
 				}
 			}
 		}

@@ -76,9 +76,13 @@ func with(v any, path []any, node any) any {
 	return v
 }
 
-// Without is a copy of the tree without the node in a place.
+// Without is a copy of the tree without the node in a place; the tree itself where that is all of it.
 func (t *Tree) Without(at Site) *Tree {
-	return &Tree{with(t.root, at.path, nil).(map[string]any)}
+	root, ok := with(t.root, at.path, nil).(map[string]any)
+	if !ok {
+		return t
+	}
+	return &Tree{root}
 }
 
 // Copy copies a node.

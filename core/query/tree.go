@@ -6,6 +6,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 )
 
@@ -65,7 +67,35 @@ func Read(body []byte) (*Tree, error) {
 	if node == nil {
 		return nil, fmt.Errorf("the engine's syntax tree has no node")
 	}
+	if tooDeep(node, MaxDepth) {
+		return nil, &Refusal{fmt.Sprintf("the query is nested deeper than %d levels", MaxDepth)}
+	}
 	return &Tree{node}, nil
+}
+
+// MaxDepth is how deep a tree may be nested, in objects and lists: everything that walks a tree calls itself for each level. The
+// engine stops at 300 nested expressions, which are about 1,200 levels.
+const MaxDepth = 3000
+
+func tooDeep(v any, most int) bool {
+	if most < 0 {
+		return true
+	}
+	switch x := v.(type) {
+	case map[string]any:
+		for _, child := range x {
+			if tooDeep(child, most-1) {
+				return true
+			}
+		}
+	case []any:
+		for _, child := range x {
+			if tooDeep(child, most-1) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // Serialised is the tree in the form that the engine's deserialiser reads.
@@ -73,15 +103,15 @@ func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
 }
 
-// walk calls visit for every object of the tree, outer ones first, until visit gives an error.
+// walk calls visit for every object of the tree, outer ones first and then in the order of their keys, until visit gives an error.
 func walk(v any, visit func(map[string]any) error) error {
 	switch x := v.(type) {
 	case map[string]any:
 		if err := visit(x); err != nil {
 			return err
 		}
-		for _, child := range x {
-			if err := walk(child, visit); err != nil {
+		for _, key := range slices.Sorted(maps.Keys(x)) {
+			if err := walk(x[key], visit); err != nil {
 				return err
 			}
 		}
