@@ -2,9 +2,12 @@ package main_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"sync"
 	"testing"
@@ -13,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/diagnose"
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/engine"
@@ -84,25 +88,13 @@ func TestMain(m *testing.M) {
 // TestCauses: on the labelled answers the main fault is right, most are proved, a proof is hardly ever wrong, and a right answer has
 // no fault. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
-	demo := demoWorkspace(t)
-	w, err := workspace.Open(demo)
-	require.NoError(t, err)
-	pools := map[string]*engine.Pool{}
-	tables := map[string][]engine.Table{}
-	for _, d := range w.Datasets {
-		f, _, err := w.Freeze(context.Background(), d, "test")
-		require.NoError(t, err)
-		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
-		t.Cleanup(pools[d.Name].Close)
-		tables[d.Name] = f.Tables
-	}
-	pools["shop"], tables["shop"] = shopPool(t)
+	pools, tables := causePools(t)
 	var mu sync.Mutex
 	wrong, named, proved, falsely, rightly, rights := 0, 0, 0, 0, 0, 0
 	var took []time.Duration
 	judge := func(c cause) {
 		start := time.Now()
-		got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Limit: 2 * time.Second})
+		got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
 		mu.Lock()
 		defer mu.Unlock()
 		if err != nil || got.Failure != nil {
@@ -155,6 +147,61 @@ func TestCauses(t *testing.T) {
 	require.GreaterOrEqual(t, share(named, wrong), 90.0)
 	require.GreaterOrEqual(t, share(proved, wrong), 60.0)
 	require.LessOrEqual(t, share(falsely, wrong), 2.0)
+}
+
+// TestCausesUnderLoad: on a busy machine, in another order, every search ends with the same causes, byte for byte.
+func TestCausesUnderLoad(t *testing.T) {
+	pools, tables := causePools(t)
+	all := readCauses(t)
+	search := func(order func(i int) int) []string {
+		out := make([]string, len(all))
+		var g errgroup.Group
+		g.SetLimit(2)
+		for i := range all {
+			at := order(i)
+			c := all[at]
+			g.Go(func() error {
+				got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
+				if err != nil {
+					return err
+				}
+				body, err := json.Marshal([]any{got.Faults, got.Tried, got.Ended})
+				out[at] = string(body)
+				return err
+			})
+		}
+		require.NoError(t, g.Wait())
+		return out
+	}
+	idle := search(func(i int) int { return i })
+	for range 2 * runtime.NumCPU() {
+		busy := exec.Command("sh", "-c", "while :; do :; done")
+		require.NoError(t, busy.Start())
+		t.Cleanup(func() {
+			_ = busy.Process.Kill()
+			_ = busy.Wait()
+		})
+	}
+	for i, was := range search(func(i int) int { return len(all) - 1 - i }) {
+		require.Equal(t, idle[i], was, all[i].answer)
+	}
+}
+
+// causePools opens the workers of all datasets that the corpus is about.
+func causePools(t *testing.T) (map[string]*engine.Pool, map[string][]engine.Table) {
+	t.Helper()
+	w, err := workspace.Open(demoWorkspace(t))
+	require.NoError(t, err)
+	pools, tables := map[string]*engine.Pool{}, map[string][]engine.Table{}
+	for _, d := range w.Datasets {
+		f, _, err := w.Freeze(context.Background(), d, "test")
+		require.NoError(t, err)
+		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
+		t.Cleanup(pools[d.Name].Close)
+		tables[d.Name] = f.Tables
+	}
+	pools["shop"], tables["shop"] = shopPool(t)
+	return pools, tables
 }
 
 // shopPool opens the workers of a third schema, which only this test knows: shops, their orders, and the lines of these.

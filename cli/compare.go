@@ -90,10 +90,10 @@ func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names
 				return nil, nil, err
 			}
 		}
-		g.Go(func() (err error) {
+		g.Go(trouble.Safe(func() (err error) {
 			records[i], err = source.light(name)
 			return err
-		})
+		}))
 	}
 	if err := g.Wait(); err != nil {
 		return nil, nil, err

@@ -41,14 +41,14 @@ func (a *app) match(ctx context.Context, o matchOptions) error {
 	}
 	var expected, answer *table.Table
 	g, ctx := errgroup.WithContext(ctx)
-	g.Go(func() (err error) {
+	g.Go(trouble.Safe(func() (err error) {
 		expected, err = tablefile.Read(ctx, o.expected)
 		return err
-	})
-	g.Go(func() (err error) {
+	}))
+	g.Go(trouble.Safe(func() (err error) {
 		answer, err = tablefile.Read(ctx, o.answer)
 		return err
-	})
+	}))
 	if err := g.Wait(); err != nil {
 		return err
 	}

@@ -56,12 +56,15 @@ func Main(args []string, s Streams) int {
 	a := &app{Streams: s, program: program, signals: signals, output: formatFlag(render.Table)}
 	root := newRootCmd(a)
 	root.SetArgs(args)
-	err = root.ExecuteContext(signals.ctx)
+	err = trouble.Safe(func() error { return root.ExecuteContext(signals.ctx) })()
 	if signals.interrupted() && err != nil {
 		err = trouble.As(trouble.Interrupted, err)
 	}
 	if err != nil && !errors.Is(err, trouble.ErrFound) {
 		fmt.Fprintln(s.Err, "tovrel: "+err.Error())
+		if trouble.ExitCode(err) == trouble.ExitCode(trouble.New(trouble.Internal, "")) {
+			fmt.Fprintf(s.Err, "This is a defect of tovrel, not of what you gave it. Please report the line above with the command\n  tovrel %s\nthe output of `tovrel version`, and the files that it was about, if you may share them.\n", strings.Join(args, " "))
+		}
 	}
 	return trouble.ExitCode(err)
 }

@@ -10,6 +10,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"time"
 
 	"tovrel/core/briefing"
 	"tovrel/core/run"
@@ -53,7 +54,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		plan.Budget = runner.Budget{Money: o.budget}
 	}
 	if o.noDiagnosis {
-		plan.Diagnose = 0
+		plan.Diagnose.Runs = 0
 	}
 	store, err := history.Open(w.Path(w.History))
 	if err != nil {
@@ -61,12 +62,14 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
 	var summaries []run.Summary
+	var all []run.Attempt
 	reached := false
 	for _, t := range translators {
 		r, attempts, err := a.runOne(ctx, w, t, plan, store, nil)
 		if err != nil {
 			return err
 		}
+		all = append(all, runner.Defects(attempts)...)
 		reached = reached || runner.Reached(attempts)
 		if !runner.Reached(attempts) {
 			a.say("No question got through to %s; `tovrel show %d` tells why, and `tovrel run --resume %d` asks again.", t.Name, r.ID, r.ID)
@@ -77,6 +80,9 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		}
 	}
 	if err := a.show(view.Runs(summaries)); err != nil {
+		return err
+	}
+	if err := spoiledBy(all); err != nil {
 		return err
 	}
 	if !reached {
@@ -209,7 +215,18 @@ func (a *app) plan(ctx context.Context, w *workspace.Workspace, o run.Options, q
 		return runner.Plan{}, nil, err
 	}
 	return runner.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
-		Budget: runner.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Stop: a.signals.soft}, closePlaces, nil
+		Budget: runner.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, closePlaces, nil
+}
+
+// patience is how long judging one attempt may take before something must be wrong with this program: every query of it has its own
+// limit, and there are few of them beside the search for causes, which has its own net.
+func patience(w *workspace.Workspace) time.Duration {
+	const few = 10
+	longest := w.Limits.Time
+	for _, d := range w.Datasets {
+		longest = max(longest, d.Limits.Time)
+	}
+	return 5*time.Minute + few*longest + w.Run.Diagnose.Net
 }
 
 // runOne makes one translator's run, or goes on with one.
@@ -303,7 +320,19 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 	if a.signals.interrupted() {
 		return stoppedEarly(r, len(attempts))
 	}
-	return a.show(view.Runs([]run.Summary{run.Summarise(r, attempts)}))
+	if err := a.show(view.Runs([]run.Summary{run.Summarise(r, attempts)})); err != nil {
+		return err
+	}
+	return spoiledBy(runner.Defects(attempts))
+}
+
+// spoiledBy reports attempts that a defect of this program cost; nil for none.
+func spoiledBy(defects []run.Attempt) error {
+	if len(defects) == 0 {
+		return nil
+	}
+	first := defects[0]
+	return trouble.New(trouble.Internal, "%d attempts could not be judged, the first at %s: %s; the run is stored whole, `tovrel show latest %s --output json` has what to send", len(defects), first.Question, first.Why, first.Question)
 }
 
 // sameGround refuses to go on with a run on other data: its attempts would not be of one kind.

@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/diagnose"
 	"tovrel/core/fault"
 	"tovrel/core/run"
 	"tovrel/core/score"
@@ -44,13 +45,15 @@ func newWhyCmd(a *app) *cobra.Command {
 	f.StringVar(&o.reference, "reference", "", "a file with the right query")
 	f.StringVar(&o.answer, "answer", "", "a file with the wrong query")
 	f.StringVar(&o.expected, "expected", "", "a file with the right table, for want of a reference query")
-	f.DurationVar(&o.limit, "limit", defaultDiagnosis, "how long to search")
+	f.DurationVar(&o.limit, "limit", 0, "give a search up after this time (default: ten times what is expected)")
 	_ = cmd.RegisterFlagCompletionFunc("dataset", a.completeDatasets)
 	return cmd
 }
 
-// defaultDiagnosis is how long the cause of a wrong answer is searched.
-const defaultDiagnosis = 2 * time.Second
+// budget bounds a search by hand: as many queries as in a run, and --limit.
+func (o whyOptions) budget() diagnose.Budget {
+	return diagnose.Budget{Runs: diagnose.DefaultRuns, Net: o.limit}
+}
 
 func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 	if o.dataset == "" || o.answer == "" || o.reference == "" && o.expected == "" {
@@ -60,7 +63,7 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 	if err != nil {
 		return err
 	}
-	why := runner.Why{Rules: w.Rules, Limit: o.limit}
+	why := runner.Why{Rules: w.Rules, Budget: o.budget()}
 	if why.Answer, err = readText(o.answer); err != nil {
 		return err
 	}
@@ -94,7 +97,7 @@ func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
 		return err
 	}
 	if r.file == "" {
-		if r, err = a.diagnoseLater(ctx, source, r, o.limit, func(run.Attempt) bool { return true }); err != nil {
+		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(run.Attempt) bool { return true }); err != nil {
 			return err
 		}
 	}
@@ -110,7 +113,7 @@ func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
 
 // diagnoseLater searches the causes of chosen wrong answers that none was searched for, stores them beside the run, and gives the run
 // with them.
-func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, limit time.Duration, choose func(run.Attempt) bool) (record, error) {
+func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, budget diagnose.Budget, choose func(run.Attempt) bool) (record, error) {
 	wanted := func(at run.Attempt) bool { return runner.Unsearched(at) && choose(at) }
 	if !slices.ContainsFunc(r.attempts, wanted) {
 		return r, nil
@@ -124,7 +127,7 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, li
 		return r, err
 	}
 	defer b.close()
-	b.plan.Diagnose = limit
+	b.plan.Diagnose = budget
 	scored, err := a.rejudge(ctx, b, "causes", stored, wanted)
 	if err != nil {
 		return r, err
@@ -171,7 +174,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	if r.file == "" {
-		if r, err = a.diagnoseLater(ctx, source, r, o.limit, func(x run.Attempt) bool { return x.Question == at.Question }); err != nil {
+		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(x run.Attempt) bool { return x.Question == at.Question }); err != nil {
 			return err
 		}
 		if at, others, err = ofQuestion(r.attempts, question); err != nil {
@@ -201,7 +204,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	set := chosen[0].Set
-	why := runner.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Limit: o.limit}
+	why := runner.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
 	if at.Reference == "" {
 		why.Expected = tables.Expected
 	}

@@ -17,6 +17,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/trouble"
 )
 
 // Checking is what golden sets are checked on.
@@ -37,13 +38,13 @@ func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, e
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(c.Parallel)
 	for _, question := range set.All() {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			found, err := c.question(ctx, set, question)
 			mu.Lock()
 			defer mu.Unlock()
 			problems = append(problems, found...)
 			return err
-		})
+		}))
 	}
 	err := g.Wait()
 	problems.Sort()

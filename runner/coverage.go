@@ -11,6 +11,7 @@ import (
 	"tovrel/core/query"
 	"tovrel/core/wording"
 	"tovrel/engine"
+	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
@@ -29,13 +30,13 @@ func Coverage(ctx context.Context, p Plan) ([]Covered, error) {
 	g, gctx := errgroup.WithContext(ctx)
 	g.SetLimit(max(1, p.Judges))
 	for i, c := range p.Questions {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			expectations, err := p.Places[c.Set.Dataset].expectations(gctx, c)
 			if err == nil && len(expectations) > 0 {
 				trees[i] = expectations[0].tree
 			}
 			return gctx.Err() // a reference that does not run is a matter of set check
-		})
+		}))
 	}
 	if err := g.Wait(); err != nil {
 		return nil, err

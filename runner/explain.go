@@ -2,6 +2,7 @@ package runner
 
 import (
 	"context"
+	"errors"
 	"maps"
 	"slices"
 	"strings"
@@ -21,8 +22,12 @@ import (
 const (
 	// keptEdits and keptRows bound what is remembered of edited queries.
 	keptEdits, keptRows = 4000, 5000
-	// shortestEdit is how long an edited query may run at least; else six times as long as the reference.
-	shortestEdit, timesReference = 300 * time.Millisecond, 6
+	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the reference.
+	// Nearly all take less than six times: what is found must not depend on how busy the machine is.
+	shortestEdit, longestEdit, timesReference = time.Second, 20 * time.Second, 30
+	// shortestNet and netTimes are the net of a search where none is set: ten times what the longest searches were seen to take, which is
+	// four seconds, or some 60 times the reference.
+	shortestNet, netTimes = 40 * time.Second, 600
 	// fewValues is up to how many values of a column are tried as literals.
 	fewValues = 12
 )
@@ -75,7 +80,8 @@ func columnKind(engineType string) edit.Kind {
 	return edit.Other
 }
 
-// run gives an edited query's result.
+// run gives an edited query's result. The error is diagnose.ErrSlow for one that was stopped at the limit: that is no result, and not
+// remembered.
 func (e *edits) run(ctx context.Context, t *query.Tree, limit time.Duration) (edited, error) {
 	key := t.Key()
 	e.mu.Lock()
@@ -91,11 +97,13 @@ func (e *edits) run(ctx context.Context, t *query.Tree, limit time.Duration) (ed
 	timed, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
 	result, err := e.pool.Query(timed, engine.Request{Serialised: string(body)})
-	_, failed := Failure(err)
+	failure, _ := Failure(err)
 	switch {
 	case ctx.Err() != nil:
 		return edited{}, ctx.Err()
-	case timed.Err() != nil || failed:
+	case timed.Err() != nil || failure != nil && failure.Code == fault.TooSlow:
+		return edited{}, diagnose.ErrSlow
+	case failure != nil:
 		result.Table = nil
 	case err != nil:
 		return edited{}, err
@@ -125,6 +133,9 @@ func (e *edits) valuesOf(ctx context.Context, column string) []string {
 				continue
 			}
 			result, err := e.pool.Query(ctx, engine.Request{SQL: "SELECT " + quoted(c.Name) + " FROM " + quoted(name) + " WHERE " + quoted(c.Name) + " IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT 12"})
+			if _, failed := Failure(err); err != nil && !failed {
+				return nil // the search ends here too
+			}
 			if err != nil || result.Table.Rows() >= fewValues {
 				continue // values are material for edits: without them there are fewer
 			}
@@ -147,17 +158,18 @@ type Explained struct {
 }
 
 // find searches for the cause of a wrong answer.
-func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time.Duration) (Explained, error) {
-	end := time.Now().Add(limit + reference) // a search is over at its limit and one query's time
-	longest := max(shortestEdit, timesReference*reference)
-	each := func() time.Duration { return min(longest, max(shortestEdit/10, time.Until(end))) }
+func (e *edits) find(ctx context.Context, c diagnose.Case, budget diagnose.Budget, reference time.Duration) (Explained, error) {
+	if budget.Net == 0 {
+		budget.Net = max(shortestNet, netTimes*reference)
+	}
+	each := min(longestEdit, max(shortestEdit, timesReference*reference), max(budget.Net, shortestEdit))
 	c.Columns = e.columns
 	c.Values = func(column string) []string { return e.valuesOf(ctx, column) }
-	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Limit: limit, Run: func(ctx context.Context, t *query.Tree) (*table.Table, error) {
-		got, err := e.run(ctx, t, each())
+	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Budget: budget, Run: func(ctx context.Context, t *query.Tree) (*table.Table, error) {
+		got, err := e.run(ctx, t, each)
 		return got.table, err
 	}, Salted: func(ctx context.Context, t *query.Tree, salts []diagnose.Salt) (*table.Table, error) {
-		return e.salted(ctx, t, salts, each())
+		return e.salted(ctx, t, salts, each)
 	}})
 	if err != nil {
 		return Explained{}, err
@@ -165,15 +177,15 @@ func (e *edits) find(ctx context.Context, c diagnose.Case, limit, reference time
 	out := Explained{Faults: d.Faults, Ended: d.Ended}
 	for i, t := range d.Trees {
 		if t != nil {
-			got, err := e.run(ctx, t, each())
-			if err != nil {
+			got, err := e.run(ctx, t, each)
+			if err != nil && !errors.Is(err, diagnose.ErrSlow) {
 				return out, err
 			}
 			out.Faults[i].Query = got.text
 		}
 	}
 	for _, t := range d.Tried {
-		got, _ := e.run(ctx, t.Query, each()) // remembered, but for large results: then its text is left out
+		got, _ := e.run(ctx, t.Query, each) // remembered, but for large results: then its text is left out
 		out.Tried = append(out.Tried, run.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: got.text})
 	}
 	return out, nil

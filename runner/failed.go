@@ -20,7 +20,7 @@ import (
 func (w *running) failed(ctx context.Context, t *task, a run.Attempt, f *engine.Failure) (judged, error) {
 	a.Verdict, a.Why = score.Failed, f.Message
 	found := FailureFault(a.Query, f)
-	if mended := mend(a.Query, f); mended != "" && w.plan.Diagnose > 0 {
+	if mended := mend(a.Query, f); mended != "" && w.plan.Diagnose.Runs > 0 {
 		isRight, err := w.wouldBeRight(ctx, t, mended)
 		if err != nil {
 			return judged{}, err

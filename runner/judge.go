@@ -79,7 +79,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		if err = w.compareParts(ctx, t, &j.attempt, reply, part, answer); err == nil && part == partQuery {
 			err = w.onTwins(ctx, t, &j, reply.Query)
 		}
-	case w.plan.Diagnose > 0 && searchable(j.attempt.Faults):
+	case w.plan.Diagnose.Runs > 0 && searchable(j.attempt.Faults):
 		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
 	if err == nil && j.attempt.Verdict == score.Wrong {
@@ -113,7 +113,7 @@ func chosenPart(r translator.Reply, wanted string) string {
 func (w *running) partTable(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, part string) (*table.Table, *engine.Failure, error) {
 	switch part {
 	case partQuery:
-		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: w.plan.Diagnose > 0 || len(t.place.Briefing.Hidden()) > 0})
+		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0})
 		if f, ok := Failure(err); ok {
 			return nil, f, nil
 		}

@@ -5,6 +5,7 @@ import (
 	"hash/fnv"
 	"time"
 
+	"tovrel/core/diagnose"
 	"tovrel/core/golden"
 	"tovrel/core/match"
 	"tovrel/core/run"
@@ -31,7 +32,8 @@ type Plan struct {
 	Score      string // the part of a reply that is judged: query, table, text; "" for the first that is there
 	Budget     Budget
 	KeepReply  bool            // store replies before they are judged: asking again would cost something
-	Diagnose   time.Duration   // of one wrong answer at most; 0 for none
+	Diagnose   diagnose.Budget // of one wrong answer; no runs for none
+	Patience   time.Duration   // how long judging one attempt may take, its queries included; 0 for no bound
 	Stop       <-chan struct{} // closed when nothing new is to be asked; what is in flight is finished
 }
 

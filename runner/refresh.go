@@ -9,6 +9,7 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/trouble"
 )
 
 // Refreshed is what an answer of a golden set is on the data of today.
@@ -35,7 +36,7 @@ func Refresh(ctx context.Context, q Queries, read Tables, set *golden.Set, paral
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(max(1, parallel))
 	for i := range all {
-		g.Go(func() error { return all[i].compute(ctx, q, read, set) })
+		g.Go(trouble.Safe(func() error { return all[i].compute(ctx, q, read, set) }))
 	}
 	return all, g.Wait()
 }

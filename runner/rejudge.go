@@ -13,6 +13,7 @@ import (
 	"tovrel/core/score"
 	"tovrel/history"
 	"tovrel/translator"
+	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
@@ -99,7 +100,7 @@ func (w *running) rejudgeTurn(ctx context.Context, stored []history.Placed, task
 	g.SetLimit(max(1, w.plan.Judges))
 	told := make(chan struct{}, len(stored))
 	for i, one := range stored {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			defer func() { told <- struct{}{} }()
 			out, ok := repliedOf(one.Attempt)
 			if !ok {
@@ -108,7 +109,7 @@ func (w *running) rejudgeTurn(ctx context.Context, stored []history.Placed, task
 			j, err := w.judge(ctx, tasks[one.Place], out)
 			results[i] = &j
 			return err
-		})
+		}))
 	}
 	for range stored {
 		<-told

@@ -15,6 +15,7 @@ import (
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/history"
+	"tovrel/trouble"
 )
 
 // Store is where a run is kept. It is *history.Store.
@@ -168,7 +169,8 @@ func (w *running) isMade(t *task) bool {
 
 // again tells the attempts that a resumed run asks again: they were never answered.
 func again(a run.Attempt) bool {
-	return a.Verdict == score.Unscored && (a.Reason == fault.ReasonTransport || a.Reason == fault.ReasonOverBudget)
+	unanswered := a.Reason == fault.ReasonInternalError && len(a.Raw) == 0
+	return a.Verdict == score.Unscored && (unanswered || a.Reason == fault.ReasonTransport || a.Reason == fault.ReasonOverBudget)
 }
 
 // finished is a judged attempt on its way to the store.
@@ -201,7 +203,7 @@ func (w *running) flow(ctx context.Context, open []*task) (stopped bool, err err
 	stage(g, w.plan.Parallel, func() { close(answers) }, func() error { return w.askAll(ctx, q, answers, results) })
 	stage(g, w.plan.Judges, func() { close(results) }, func() error { return w.judgeAll(ctx, answers, results) })
 	left := 0
-	g.Go(func() error {
+	g.Go(trouble.Safe(func() error {
 		for f := range results {
 			if err := w.keep(f); err != nil {
 				return err
@@ -209,7 +211,7 @@ func (w *running) flow(ctx context.Context, open []*task) (stopped bool, err err
 			q.done(openChildren(w, f.task))
 		}
 		return nil
-	})
+	}))
 	err = g.Wait()
 	close(ended)
 	q.mu.Lock()
@@ -245,10 +247,10 @@ func stage(g *errgroup.Group, n int, after func(), work func() error) {
 	var wg sync.WaitGroup
 	wg.Add(n)
 	for range n {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			defer wg.Done()
 			return work()
-		})
+		}))
 	}
 	go func() {
 		wg.Wait()
@@ -258,7 +260,13 @@ func stage(g *errgroup.Group, n int, after func(), work func() error) {
 
 func (w *running) askAll(ctx context.Context, q *queue, answers chan<- answer, results chan<- finished) error {
 	for t := q.next(); t != nil; t = q.next() {
-		out, err := w.replyOf(ctx, t)
+		out, err := stageOf(ctx, 0, func(ctx context.Context) (replied, error) { return w.replyOf(ctx, t) })
+		if own(err) {
+			if err := send(ctx, results, finished{t, t.spoiled(out, err)}); err != nil {
+				return err
+			}
+			continue
+		}
 		if err != nil {
 			return err
 		}
@@ -276,7 +284,10 @@ func (w *running) askAll(ctx context.Context, q *queue, answers chan<- answer, r
 
 func (w *running) judgeAll(ctx context.Context, answers <-chan answer, results chan<- finished) error {
 	for a := range answers {
-		j, err := w.judge(ctx, a.task, a.replied)
+		j, err := stageOf(ctx, w.plan.Patience, func(ctx context.Context) (judged, error) { return w.judge(ctx, a.task, a.replied) })
+		if own(err) {
+			j, err = a.task.spoiled(a.replied, err), nil
+		}
 		if err != nil {
 			return err
 		}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"tovrel/core/diagnose"
+	"tovrel/core/fault"
 	"tovrel/core/query"
 	"tovrel/core/table"
 	"tovrel/engine"
@@ -32,8 +33,14 @@ func (e *edits) salted(ctx context.Context, t *query.Tree, salts []diagnose.Salt
 	timed, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
 	result, err := e.pool.Query(timed, engine.Request{SQL: e.saltedSQL(got.text, tablesRead(t), salts)})
-	if _, failed := Failure(err); failed || timed.Err() != nil {
+	failure, failed := Failure(err)
+	switch {
+	case ctx.Err() != nil:
 		return nil, ctx.Err()
+	case timed.Err() != nil || failed && failure.Code == fault.TooSlow:
+		return nil, diagnose.ErrSlow
+	case failed:
+		return nil, nil
 	}
 	return result.Table, err
 }

@@ -12,6 +12,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/query"
+	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
@@ -64,14 +65,14 @@ func Strengths(ctx context.Context, p Plan, each func()) ([]Strength, error) {
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(max(1, p.Judges))
 	for i, c := range p.Questions {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			s, err := strength(ctx, p, c)
 			mu.Lock()
 			defer mu.Unlock()
 			out[i] = s
 			each()
 			return err
-		})
+		}))
 	}
 	return out, g.Wait()
 }

@@ -165,7 +165,7 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 	if len(a.Faults) == 0 {
 		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
 	}
-	if w.plan.Diagnose > 0 && searchable(a.Faults) {
+	if w.plan.Diagnose.Runs > 0 && searchable(a.Faults) {
 		if err := w.explainOn(ctx, on.Place, t, a, result.Table, expectations[nearest], result.Tree); err != nil {
 			return nil, err
 		}

@@ -3,7 +3,6 @@ package runner
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"tovrel/core/diagnose"
 	"tovrel/core/match"
@@ -18,7 +17,7 @@ type Why struct {
 	Reference string // "" without one
 	Expected  *table.Table
 	Rules     match.Rules
-	Limit     time.Duration
+	Budget    diagnose.Budget
 }
 
 // WhyResult is what a diagnosis by hand found.
@@ -62,7 +61,7 @@ func Explain(ctx context.Context, q Queries, tables []engine.Table, w Why) (WhyR
 		c.Answer = tree
 	}
 	seen := out.Faults
-	out.Explained, err = newEdits(q, tables).find(ctx, c, w.Limit, got.Elapsed)
+	out.Explained, err = newEdits(q, tables).find(ctx, c, w.Budget, got.Elapsed)
 	out.Faults = append(out.Faults, seen...)
 	return out, err
 }

@@ -21,7 +21,7 @@ func workspaceSchema() *jsonschema.Schema {
 		"datasets":    entries(datasetSchema(limits)),
 		"translators": entries(translatorSchema()),
 		"rules":       {Type: "object", Description: "matching rules"},
-		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()), "diagnose": either(boolean(), duration()), "repeats": integer(), "twins": integer(), "parallel": integer(), "timeout": duration(),
+		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()), "diagnose": either(boolean(), duration(), object(properties{"runs": integer()})), "repeats": integer(), "twins": integer(), "parallel": integer(), "timeout": duration(),
 			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(), "tokens": integer()}))}),
 		"limits":  limits,
 		"gate":    gateSchema(),

@@ -14,6 +14,7 @@ import (
 	"tovrel/core/table"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/trouble"
 )
 
 const (
@@ -62,7 +63,7 @@ func (s *surveyor) each(ctx context.Context, n int, do func(ctx context.Context,
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(max(1, s.parallel))
 	for i := range n {
-		g.Go(func() error { return do(ctx, i) })
+		g.Go(trouble.Safe(func() error { return do(ctx, i) }))
 	}
 	return g.Wait()
 }

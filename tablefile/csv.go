@@ -12,6 +12,7 @@ import (
 
 	"tovrel/core/table"
 	"tovrel/core/value"
+	"tovrel/trouble"
 )
 
 // sheet is a CSV file taken apart: the places of its cells in its bytes. A million rows need no string for each cell.
@@ -46,10 +47,10 @@ func readCSV(path string, delimiter byte) (*table.Table, error) {
 	var g errgroup.Group
 	g.SetLimit(2)
 	for c := range s.columns {
-		g.Go(func() error {
+		g.Go(trouble.Safe(func() error {
 			t.Columns[c] = s.column(c)
 			return nil
-		})
+		}))
 	}
 	return t, g.Wait()
 }

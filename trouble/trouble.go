@@ -16,10 +16,11 @@ const (
 	Unreadable                  // workspace, golden set or data cannot be read
 	Unreachable                 // translator, database or history cannot be reached
 	Interrupted                 // by the user
+	Internal                    // a defect of this program
 )
 
 // exitCodes is the one table from kinds to exit codes.
-var exitCodes = map[Kind]int{Found: 1, Usage: 2, Unreadable: 3, Unreachable: 4, Interrupted: 130}
+var exitCodes = map[Kind]int{Found: 1, Usage: 2, Unreadable: 3, Unreachable: 4, Interrupted: 130, Internal: 70}
 
 // Error is an error of a kind.
 type Error struct {

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"tovrel/core/briefing"
+	"tovrel/core/diagnose"
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -28,8 +29,9 @@ var (
 
 	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "twins", "diagnose"}}
 
-	budgetKeys = yamldoc.Keys{Known: []string{"money", "tokens"}}
-	priceKeys  = yamldoc.Keys{Known: []string{"input", "output"}}
+	budgetKeys   = yamldoc.Keys{Known: []string{"money", "tokens"}}
+	diagnoseKeys = yamldoc.Keys{Known: []string{"runs"}}
+	priceKeys    = yamldoc.Keys{Known: []string{"input", "output"}}
 
 	limitKeys = yamldoc.Keys{Known: []string{"time", "memory", "rows", "result"}}
 )
@@ -104,18 +106,26 @@ func (c *config) run(n yamldoc.Node) {
 	}
 }
 
-// defaultDiagnosis is how long the cause of one wrong answer is searched.
-const defaultDiagnosis = 2 * time.Second
+// defaultDiagnosis bounds the search for the cause of one wrong answer.
+var defaultDiagnosis = diagnose.Budget{Runs: diagnose.DefaultRuns}
 
-// diagnose reads whether causes are searched, or for how long.
-func (c *config) diagnose(n yamldoc.Node) time.Duration {
+// diagnose reads whether causes are searched, within how many queries, or after how long a search is given up.
+func (c *config) diagnose(n yamldoc.Node) diagnose.Budget {
+	out := defaultDiagnosis
+	if yamldoc.IsMapping(n) {
+		if f := c.Fields(n, "diagnose", diagnoseKeys)["runs"]; f != nil {
+			out.Runs = int(c.Whole(f, "runs", 1))
+		}
+		return out
+	}
 	switch text := c.Text(n, "diagnose"); text {
 	case "true":
-		return defaultDiagnosis
+		return out
 	case "false":
-		return 0
+		return diagnose.Budget{}
 	}
-	return c.Duration(n, "diagnose")
+	out.Net = c.Duration(n, "diagnose")
+	return out
 }
 
 // budget reads an amount of money, or money and tokens.

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"tovrel/core/briefing"
+	"tovrel/core/diagnose"
 	"tovrel/core/match"
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -111,7 +112,7 @@ type RunSettings struct {
 	Repeats  int
 	Budget   Budget
 	Twins    int           // of each dataset, on which right answers are tried again
-	Diagnose time.Duration // how long the cause of a wrong answer is searched; 0 for not at all
+	Diagnose diagnose.Budget // of the search for one wrong answer's cause; no runs for none
 }
 
 // Find gives the nearest folder at or above a start that holds tovrel.yaml.

@@ -6,6 +6,7 @@ package diagnose
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"sort"
 	"time"
@@ -31,22 +32,37 @@ type Case struct {
 
 // World is what a diagnosis may do.
 type World struct {
-	// Run runs an edited query. The error is nil for a query that does not run: then the table is nil; only what ends the search is an error.
+	// Run runs an edited query. The error is nil for a query that does not run: then the table is nil; ErrSlow for one that was stopped
+	// before it was done; any other ends the search.
 	Run func(ctx context.Context, t *query.Tree) (*table.Table, error)
-	// Salted runs a query on a salted twin of the data; nil where there is none, or for a query that does not run there.
+	// Salted runs a query on a salted twin of the data; nil where there is none, or for a query that does not run there. Its error is
+	// as that of Run.
 	Salted func(ctx context.Context, t *query.Tree, salts []Salt) (*table.Table, error)
-	// Now tells the time, for the limit.
+	// Now tells the time, for the net.
 	Now func() time.Time
-	// Limit bounds the search.
-	Limit time.Duration
+	Budget
 }
+
+// Budget bounds a search.
+type Budget struct {
+	// Runs is how many queries a search may run. What it finds within them does not depend on the load of the machine.
+	Runs int
+	// Net ends a search that takes many times as long as is expected; the diagnosis says so.
+	Net time.Duration
+}
+
+// DefaultRuns is how many queries a search may run where nothing else is said.
+const DefaultRuns = 400
+
+// ErrSlow is a query that was stopped before it was done: whether it gives the answer is not known.
+var ErrSlow = errors.New("the query was stopped before it was done")
 
 // Diagnosis is what was found.
 type Diagnosis struct {
 	Faults []fault.Fault // the main one first
 	Trees  []*query.Tree // by fault, the edited query that shows it; nil for none
 	Tried  []Try         // every edit that was run
-	Ended  string        // why the search ended before all edits were run; "" where it did not
+	Ended  string        // what kept the search from running all edits to their end; "" where nothing did
 }
 
 // Try is an edit that was run.
@@ -102,6 +118,9 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 			return s.d, err
 		}
 	}
+	if s.slow > 0 && s.d.Ended == "" {
+		s.d.Ended = fmt.Sprintf("%d queries that were stopped before they were done", s.slow)
+	}
 	s.conclude()
 	return s.d, nil
 }
@@ -114,6 +133,8 @@ type search struct {
 	hits   []hit
 	ranked map[bool][]ranked   // the edits of the reference, and those that repair
 	hinted map[fault.Code]bool // what the tables alone hint at: of edits that leave the same distance, these are run first
+	runs   int                 // queries that were run
+	slow   int                 // those of them that were stopped
 	salted bool                // the hits are those that a salted twin left
 	d      Diagnosis
 }
@@ -231,11 +252,14 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 		return false, nil
 	}
 	s.seen[k] = true
-	if s.w.Now().Sub(s.start) > s.w.Limit {
-		s.d.Ended = fmt.Sprintf("the time limit of %s", s.w.Limit)
+	if !s.mayRun() {
 		return false, nil
 	}
 	got, err := s.w.Run(ctx, r.Tree)
+	if errors.Is(err, ErrSlow) {
+		s.slow++
+		return false, nil
+	}
 	if err != nil {
 		return false, err
 	}
@@ -248,6 +272,22 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 		s.hits = append(s.hits, hit{r, repair})
 	}
 	return isHit, nil
+}
+
+// mayRun counts a query against the budget; where that is spent, it ends the search.
+func (s *search) mayRun() bool {
+	switch {
+	case s.d.Ended != "":
+	case s.runs >= s.w.Runs:
+		s.d.Ended = fmt.Sprintf("the limit of %d queries", s.w.Runs)
+	case s.w.Now().Sub(s.start) > s.w.Net:
+		s.d.Ended = fmt.Sprintf("the time limit of %s", s.w.Net)
+	}
+	if s.d.Ended != "" {
+		return false
+	}
+	s.runs++
+	return true
 }
 
 // agrees tells whether an edited reference gives the very answer, or an edited answer what was expected.

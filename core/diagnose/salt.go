@@ -2,6 +2,7 @@ package diagnose
 
 import (
 	"context"
+	"errors"
 	"math/big"
 	"sort"
 	"strings"
@@ -30,11 +31,11 @@ func (s *search) tieBreak(ctx context.Context) error {
 		return nil
 	}
 	salts := saltsOf(s.c.Reference, s.c.Answer)
-	right, err := s.w.Salted(ctx, s.c.Reference, salts)
+	right, err := s.onSalt(ctx, s.c.Reference, salts)
 	if err != nil || right == nil {
 		return err
 	}
-	wrong, err := s.w.Salted(ctx, s.c.Answer, salts)
+	wrong, err := s.onSalt(ctx, s.c.Answer, salts)
 	if err != nil || wrong == nil || sameTables(right, wrong) {
 		return err
 	}
@@ -47,7 +48,7 @@ func (s *search) tieBreak(ctx context.Context) error {
 		if poor(want) {
 			continue // it would be met by chance again
 		}
-		got, err := s.w.Salted(ctx, h.Tree, salts)
+		got, err := s.onSalt(ctx, h.Tree, salts)
 		if err != nil {
 			return err
 		}
@@ -59,6 +60,19 @@ func (s *search) tieBreak(ctx context.Context) error {
 		s.hits, s.salted = left, true
 	}
 	return nil
+}
+
+// onSalt runs a query on the salted twin, within the budget; nil where that gives nothing.
+func (s *search) onSalt(ctx context.Context, t *query.Tree, salts []Salt) (*table.Table, error) {
+	if !s.mayRun() {
+		return nil, nil
+	}
+	got, err := s.w.Salted(ctx, t, salts)
+	if errors.Is(err, ErrSlow) {
+		s.slow++
+		return nil, nil
+	}
+	return got, err
 }
 
 func sameTables(t, other *table.Table) bool {

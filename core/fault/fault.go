@@ -149,4 +149,5 @@ const (
 	ReasonReferenceFailed Reason = "reference-failed"
 	ReasonTextTooLong     Reason = "text-too-long"
 	ReasonNotBuilt        Reason = "not-built"
+	ReasonInternalError   Reason = "internal-error"
 )

@@ -64,15 +64,17 @@ func pairRows(comparers []*comparer, expectedRows, answerRows int) *outcome {
 	return o
 }
 
-// atOnce does the same work for both tables on two processors.
+// atOnce does the same work for both tables on two processors. A panic of either is one of the caller.
 func atOnce(expected, answer func()) {
-	done := make(chan struct{})
+	done := make(chan any, 1)
 	go func() {
-		defer close(done)
+		defer func() { done <- recover() }()
 		answer()
 	}()
 	expected()
-	<-done
+	if value := <-done; value != nil {
+		panic(value)
+	}
 }
 
 // rowGroups holds, as chains, the expected and answer rows of each group that the exact columns cannot tell apart.
