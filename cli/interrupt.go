@@ -2,18 +2,22 @@ package cli
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"os/signal"
 	"sync/atomic"
 	"syscall"
 	"time"
+
+	"tovrel/children"
+	"tovrel/trouble"
 )
 
 // flightTime is how long what is in flight may take to finish after a first interrupt.
 const flightTime = 5 * time.Second
 
 // interrupts turns signals into the end of contexts. A command that can finish what is in flight asks for that; for any other
-// the first signal ends it, and for all the second does.
+// the first signal ends it. The second ends the program at once, whatever it does: workers and translators with it.
 type interrupts struct {
 	ctx      context.Context
 	cancel   context.CancelFunc
@@ -33,12 +37,22 @@ func catchInterrupts() *interrupts {
 		if i.graceful.Load() {
 			select {
 			case <-signals:
+				endNow()
 			case <-time.After(flightTime):
 			}
 		}
 		i.cancel()
+		<-signals
+		endNow()
 	}()
 	return i
+}
+
+// endNow ends the program without waiting for anything. Workers die with it; what was stored stays.
+func endNow() {
+	children.KillAll()
+	fmt.Fprintln(os.Stderr, "tovrel: interrupted twice: ended at once; what was stored is kept")
+	os.Exit(trouble.ExitCode(trouble.New(trouble.Interrupted, ""))) // the one exit beside main's: nothing may hold it up
 }
 
 // interrupted tells whether a signal came.

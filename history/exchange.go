@@ -124,6 +124,7 @@ func (i *Imported) add(l exported, number int) string {
 	case l.Run != nil:
 		i.Run = *l.Run
 	case l.Attempt != nil && l.Place != nil:
+		l.Attempt.Believable()
 		i.Attempts = append(i.Attempts, Placed{*l.Place, *l.Attempt})
 	case l.Digest != "":
 		i.Tables = append(i.Tables, Stored{Digest: l.Digest, Body: l.Table})

@@ -200,6 +200,7 @@ func collectPlaced(rows *sql.Rows) (placed []Placed, err error) {
 		if err := json.Unmarshal(body, &p.Attempt); err != nil {
 			return nil, trouble.New(trouble.Unreachable, "the history is damaged: %w", err)
 		}
+		p.Attempt.Believable()
 		placed = append(placed, p)
 	}
 	return placed, trouble.As(trouble.Unreachable, rows.Err())

@@ -64,6 +64,7 @@ func (r *lightReader) read(form []byte) (run.Attempt, error) {
 	a.Turn, problems[1] = strconv.Atoi(string(parts[3]))
 	a.Cost, problems[2] = strconv.ParseFloat(string(parts[8]), 64)
 	a.Tokens, problems[3] = strconv.ParseInt(string(parts[9]), 10, 64)
+	a.Believable()
 	latency, problem := strconv.ParseInt(string(parts[10]), 10, 64)
 	problems[4] = problem
 	a.Latency = time.Duration(latency)

@@ -115,6 +115,9 @@ func (o *replied) add(answered translator.Answered, cost Budget, ask int) {
 func (t *task) record(out replied) run.Attempt {
 	a := run.Attempt{Question: t.name, Wording: t.wording, Repeat: t.repeat, Turn: t.turn, Latency: out.answered.Latency, Cost: out.cost.Money, Tokens: out.cost.Tokens,
 		Query: out.answered.Reply.Query, Raw: verbatim(out.answered.Raw), Earlier: out.earlier}
+	if doubt := out.answered.Reply.Usage.Unknown; doubt != "" {
+		a.Notes = append(a.Notes, doubt)
+	}
 	if len(out.tries) > 1 {
 		a.Tries = out.tries
 	}
@@ -178,5 +181,8 @@ func (o replied) packed() keptReply {
 }
 
 func (k keptReply) unpacked() replied {
+	spent := run.Attempt{Cost: k.Cost.Money, Tokens: k.Cost.Tokens}
+	spent.Believable()
+	k.Cost = Budget{spent.Cost, spent.Tokens}
 	return replied{answered: translator.Answered{Reply: k.Reply, Raw: k.Raw, Latency: k.Latency}, failure: k.Failure, earlier: k.Earlier, tries: k.Tries, cost: k.Cost}
 }

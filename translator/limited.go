@@ -77,6 +77,7 @@ func (l *limited) Ask(ctx context.Context, r Request) (Answered, error) {
 		if !failed || !f.Again || len(tries) > l.limits.Retries {
 			answered.Tries = tries
 			answered.Latency = tries[0].Latency
+			answered.Reply.Usage = answered.Reply.Usage.Believable()
 			answered.Reply.Usage.Cost = l.limits.Price.of(answered.Reply.Usage)
 			return answered, err
 		}
@@ -99,7 +100,11 @@ func (l *limited) once(ctx context.Context, r Request) (Answered, error) {
 			return Answered{}, err
 		}
 	}
-	return l.asker.Ask(ctx, r)
+	answered, err := l.asker.Ask(ctx, r)
+	if err == nil {
+		err = CheckID(answered.Reply, r)
+	}
+	return answered, err
 }
 
 func pause(ctx context.Context, d time.Duration) error {

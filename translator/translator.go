@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strings"
 	"time"
 
 	"tovrel/core/briefing"
@@ -44,6 +45,7 @@ type Turn struct {
 
 // Reply is what a translator returned.
 type Reply struct {
+	ID          json.RawMessage `json:"id,omitempty"` // of the request, where the translator repeats it
 	Query       string          `json:"query"`
 	Table       json.RawMessage `json:"table,omitempty"`
 	Text        string          `json:"text"`
@@ -52,13 +54,6 @@ type Reply struct {
 	Explanation string          `json:"explanation"`
 	Model       string          `json:"model"`
 	Usage       Usage           `json:"usage"`
-}
-
-// Usage is what a reply cost.
-type Usage struct {
-	InputTokens  int64   `json:"input_tokens"`
-	OutputTokens int64   `json:"output_tokens"`
-	Cost         float64 `json:"cost"`
 }
 
 // Answered is one ask with what came of it.
@@ -123,6 +118,17 @@ func ParseReply(raw []byte) (Reply, error) {
 	return r, nil
 }
 
+// CheckID refuses a reply that names another question than the one that was asked: replies have been mixed up. Only what has the form of a
+// question's id counts; other services have ids of their own.
+func CheckID(r Reply, asked Request) error {
+	var id string
+	if json.Unmarshal(r.ID, &id) != nil || id == asked.ID || !strings.Contains(id, "/") {
+		return nil
+	}
+	return Fail(fault.MalformedReply, "the reply is to the question %q, which is not the one that was asked (%s)", id, asked.ID)
+}
+
+// jsonError says what is wrong with a reply's JSON.
 func jsonError(err error) string {
 	var wrong *json.UnmarshalTypeError
 	if errors.As(err, &wrong) {

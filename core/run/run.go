@@ -96,6 +96,22 @@ type Attempt struct {
 	OnSample  string   `json:",omitempty"` // digest of the answer on the sample, where the tables are a twin's
 }
 
+// The bounds of what one attempt can have used: a thousand times what the dearest was ever seen to, and far below where sums overflow.
+const (
+	MostTokens = 1_000_000_000
+	MostCost   = 1_000_000
+)
+
+// Believable drops a cost or a number of tokens that cannot be, as earlier versions stored them: it counts as unknown.
+func (a *Attempt) Believable() {
+	if !(a.Cost >= 0 && a.Cost <= MostCost) { // also what is no number
+		a.Cost = 0
+	}
+	if a.Tokens < 0 || a.Tokens > 2*MostTokens {
+		a.Tokens = 0
+	}
+}
+
 // Result is the digest of the answer on the sample; "" for none.
 func (a Attempt) Result() string {
 	if a.OnSample != "" {

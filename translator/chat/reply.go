@@ -25,10 +25,49 @@ type chunk struct {
 		Message message `json:"message"`
 		Delta   message `json:"delta"`
 	} `json:"choices"`
-	Usage *struct {
-		Input  int64 `json:"prompt_tokens"`
-		Output int64 `json:"completion_tokens"`
-	} `json:"usage"`
+	Usage *modelUsage     `json:"usage"`
+	Error json.RawMessage `json:"error"`
+}
+
+// modelUsage is what chat completions call a usage.
+type modelUsage translator.Usage
+
+// UnmarshalJSON reads it under its own names, with the same doubts.
+func (u *modelUsage) UnmarshalJSON(body []byte) error {
+	var named map[string]json.RawMessage
+	if json.Unmarshal(body, &named) != nil {
+		return nil // no usage
+	}
+	own, err := json.Marshal(map[string]json.RawMessage{"input_tokens": given(named["prompt_tokens"]), "output_tokens": given(named["completion_tokens"])})
+	if err != nil {
+		return nil
+	}
+	return (*translator.Usage)(u).UnmarshalJSON(own)
+}
+
+// given is a number, 0 for one that is not there.
+func given(n json.RawMessage) json.RawMessage {
+	if len(n) == 0 {
+		return json.RawMessage("0")
+	}
+	return n
+}
+
+// failure is the error that a service put in place of an answer, as one that may go away; nil for none.
+func (c chunk) failure() error {
+	if len(c.Error) == 0 || string(c.Error) == "null" {
+		return nil
+	}
+	said := string(c.Error)
+	var object struct{ Message string }
+	var text string
+	switch {
+	case json.Unmarshal(c.Error, &text) == nil:
+		said = text
+	case json.Unmarshal(c.Error, &object) == nil && object.Message != "":
+		said = object.Message
+	}
+	return translator.Fail(fault.Transport, "the service answered with an error: %.300s", said)
 }
 
 func (c *completion) add(part chunk) {
@@ -39,7 +78,7 @@ func (c *completion) add(part chunk) {
 		c.text += part.Choices[0].Message.Content + part.Choices[0].Delta.Content
 	}
 	if part.Usage != nil {
-		c.usage.InputTokens, c.usage.OutputTokens = part.Usage.Input, part.Usage.Output
+		c.usage = translator.Usage(*part.Usage)
 	}
 }
 
@@ -54,6 +93,9 @@ func readCompletion(a web.Answer) (completion, error) {
 	if err := json.Unmarshal(body, &whole); err != nil {
 		return c, translator.Fail(fault.MalformedReply, "the answer is no JSON of chat completions: %v", err)
 	}
+	if err := whole.failure(); err != nil {
+		return c, err
+	}
 	if len(whole.Choices) == 0 {
 		return c, translator.Fail(fault.MalformedReply, "the answer has no choices")
 	}
@@ -61,29 +103,31 @@ func readCompletion(a web.Answer) (completion, error) {
 	return c, nil
 }
 
+// readStream reads server-sent events. Whatever does not end with the mark of the end was cut off.
 func readStream(body []byte) (completion, error) {
 	var c completion
-	ended := false
-	for _, line := range bytes.Split(body, []byte("\n")) {
+	lines := bytes.Split(body, []byte("\n"))
+	for i, line := range lines {
 		data, ok := bytes.CutPrefix(bytes.TrimSpace(line), []byte("data:"))
 		if !ok {
 			continue
 		}
 		if data = bytes.TrimSpace(data); string(data) == "[DONE]" {
-			ended = true
-			break
+			return c, nil
 		}
 		var part chunk
 		if err := json.Unmarshal(data, &part); err != nil {
+			if i == len(lines)-1 {
+				break // the last line is not whole
+			}
 			return c, translator.Fail(fault.MalformedReply, "a part of the streamed answer is no JSON: %v", err)
+		}
+		if err := part.failure(); err != nil {
+			return c, err
 		}
 		c.add(part)
 	}
-	if !ended {
-		f := translator.Fail(fault.Transport, "the streamed answer broke off")
-		return c, f
-	}
-	return c, nil
+	return c, translator.Fail(fault.Transport, "the streamed answer broke off")
 }
 
 // What a model begins a line with when it does not answer.

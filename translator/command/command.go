@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"os/exec"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"syscall"
 	"time"
 
+	"tovrel/children"
 	"tovrel/core/fault"
 	"tovrel/translator"
 )
@@ -55,9 +57,13 @@ type asker struct {
 	program string
 }
 
-func (a *asker) Close() error { return nil }
+// Close ends what programs left behind.
+func (a *asker) Close() error {
+	children.Sweep()
+	return nil
+}
 
-// Ask runs the program once.
+// Ask runs the program once. When it has ended, everything that it started is ended too.
 func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answered, error) {
 	body, err := json.Marshal(r)
 	if err != nil {
@@ -67,9 +73,8 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 	defer cancel()
 	out := &bounded{most: translator.MaxReply, full: cancel}
 	complaint := &bounded{most: 4 << 10}
-	cmd := a.process(timed, append(body, '\n'), out, complaint)
 	start := time.Now()
-	err = cmd.Run()
+	err = a.run(timed, append(body, '\n'), out, complaint)
 	answered := translator.Answered{Raw: out.Bytes(), Latency: time.Since(start)}
 	switch {
 	case ctx.Err() != nil:
@@ -87,21 +92,31 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 	return answered, err
 }
 
-// process is in a group of its own, so that what it starts is stopped with it.
-func (a *asker) process(ctx context.Context, input []byte, out, complaint *bounded) *exec.Cmd {
-	cmd := exec.CommandContext(ctx, a.program, a.Run[1:]...)
-	cmd.Dir = a.Dir
-	cmd.Env = Environment(a.Env)
-	cmd.Stdin = bytes.NewReader(input)
-	cmd.Stdout, cmd.Stderr = out, complaint
-	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
-	cmd.WaitDelay = grace
-	cmd.Cancel = func() error {
-		group := -cmd.Process.Pid
-		time.AfterFunc(grace, func() { _ = syscall.Kill(group, syscall.SIGKILL) })
-		return syscall.Kill(group, syscall.SIGINT)
+// run runs the program to its end, or until the context ends: then it is interrupted, and killed if it does not stop.
+func (a *asker) run(ctx context.Context, input []byte, out, complaint io.Writer) (err error) {
+	p, err := a.start(out, complaint)
+	if err != nil {
+		return err
 	}
-	return cmd
+	go func() {
+		_, _ = p.in.Write(input) // a program may answer without having read its question
+		_ = p.in.Close()
+	}()
+	ended := make(chan error, 1)
+	go func() { ended <- p.child.Wait() }()
+	select {
+	case err = <-ended:
+	case <-ctx.Done():
+		p.child.Interrupt()
+		select {
+		case err = <-ended:
+		case <-time.After(grace):
+			p.child.Kill()
+			err = <-ended
+		}
+	}
+	p.child.End() // its output ends with the last of what holds it
+	return errors.Join(err, p.drained())
 }
 
 // Environment is what a program gets of this one's environment: what every program needs, and the named variables.
@@ -118,10 +133,13 @@ func Environment(names []string) []string {
 // broken tells a program that failed or could not start.
 func broken(err error, complaint []byte) error {
 	var exit *exec.ExitError
-	if !errors.As(err, &exit) {
-		if errors.Is(err, exec.ErrWaitDelay) {
-			return translator.Fail(fault.Transport, "the program ended, but something it started held its output open")
-		}
+	var failure *translator.Failure
+	switch {
+	case errors.As(err, &failure):
+		return failure
+	case errors.Is(err, errHeldOpen):
+		return translator.Fail(fault.Transport, "the program ended, but %v", errHeldOpen)
+	case !errors.As(err, &exit):
 		return translator.Fail(fault.Transport, "the program cannot be run: %v", err)
 	}
 	if status, ok := exit.Sys().(syscall.WaitStatus); ok && status.Signaled() {

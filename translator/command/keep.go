@@ -1,34 +1,37 @@
 package command
 
 import (
-	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
-	"io"
-	"os/exec"
 	"sync"
-	"syscall"
 	"time"
 
+	"tovrel/children"
 	"tovrel/core/fault"
 	"tovrel/translator"
 )
 
-// keeper asks long-lived processes, each one question at a time. As many run as there are asks at once; one that dies is
-// replaced at the next ask.
+// settled is how long a process is left alone after a reply before it gets another question: what it prints unasked shows by then.
+const settled = 5 * time.Millisecond
+
+// keeper asks long-lived processes, each one question at a time. As many run as there are asks at once. A line is taken for a reply
+// only where nothing was waiting before the question was sent and nothing follows it: one stray line would shift all later replies by
+// one. A process that said too much, or something that is no reply, is replaced, and its question asked once more.
 type keeper struct {
 	asker
 	mu   sync.Mutex
-	idle []*process
+	idle []*process // those longest idle first
 }
 
 // process is a program that waits for a line.
 type process struct {
-	cmd       *exec.Cmd
-	in        io.WriteCloser
-	out       *bufio.Reader
+	*running
+	said      *lines
 	complaint *bounded
+	ended     chan struct{} // closed when the program has ended and all that it printed is read
+	since     time.Time     // when it gave its last reply
 }
 
 // Close ends all processes that wait.
@@ -39,56 +42,77 @@ func (k *keeper) Close() error {
 		p.stop()
 	}
 	k.idle = nil
+	children.Sweep()
 	return nil
 }
 
-// take gives a process that waits, or a new one. One that died while it waited shows that at the first write, and its ask is tried
-// again with another.
+// take gives a process that waits and has said nothing unasked, or a new one.
 func (k *keeper) take() (*process, error) {
-	k.mu.Lock()
-	if n := len(k.idle); n > 0 {
-		p := k.idle[n-1]
-		k.idle = k.idle[:n-1]
-		k.mu.Unlock()
-		return p, nil
+	for {
+		p := k.longestIdle()
+		if p == nil {
+			return k.start()
+		}
+		time.Sleep(settled - time.Since(p.since))
+		if !p.said.anything() && !p.hasEnded() {
+			return p, nil
+		}
+		p.stop()
 	}
-	k.mu.Unlock()
-	return k.start()
+}
+
+func (k *keeper) longestIdle() *process {
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if len(k.idle) == 0 {
+		return nil
+	}
+	p := k.idle[0]
+	k.idle = k.idle[1:]
+	return p
 }
 
 func (k *keeper) giveBack(p *process) {
+	p.since = time.Now()
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	k.idle = append(k.idle, p)
 }
 
 func (k *keeper) start() (*process, error) {
-	cmd := exec.Command(k.program, k.Run[1:]...)
-	cmd.Dir, cmd.Env = k.Dir, Environment(k.Env)
-	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
-	p := &process{cmd: cmd, complaint: &bounded{most: 4 << 10}}
-	cmd.Stderr = p.complaint
-	in, err := cmd.StdinPipe()
-	if err != nil {
+	p := &process{said: newLines(translator.MaxReply), complaint: &bounded{most: 4 << 10}, ended: make(chan struct{})}
+	var err error
+	if p.running, err = k.asker.start(p.said, p.complaint); err != nil {
 		return nil, err
 	}
-	out, err := cmd.StdoutPipe()
-	if err != nil {
-		return nil, err
-	}
-	if err := cmd.Start(); err != nil {
-		return nil, translator.Fail(fault.Transport, "the program cannot be run: %v", err)
-	}
-	p.in, p.out = in, bufio.NewReaderSize(out, 1<<16)
+	go func() {
+		defer close(p.ended)
+		_ = p.child.Wait() // how it ended says less than what it said
+		p.child.End()
+		_ = p.drained()
+	}()
 	return p, nil
+}
+
+func (p *process) hasEnded() bool {
+	select {
+	case <-p.ended:
+		return true
+	default:
+		return false
+	}
 }
 
 // stop ends the process and what it started.
 func (p *process) stop() {
-	_ = p.in.Close()
-	_ = syscall.Kill(-p.cmd.Process.Pid, syscall.SIGKILL)
-	_ = p.cmd.Wait()
+	p.child.Kill()
+	<-p.ended
 }
+
+// errUnclear says that a process's line is not to be taken for the reply.
+type errUnclear struct{ failure error }
+
+func (e *errUnclear) Error() string { return e.failure.Error() }
 
 // Ask writes a line and waits for one.
 func (k *keeper) Ask(ctx context.Context, r translator.Request) (translator.Answered, error) {
@@ -97,61 +121,136 @@ func (k *keeper) Ask(ctx context.Context, r translator.Request) (translator.Answ
 		return translator.Answered{}, err
 	}
 	start := time.Now()
+	answered, err := k.once(ctx, r, append(body, '\n'))
+	var unclear *errUnclear
+	if errors.As(err, &unclear) {
+		answered, err = k.once(ctx, r, append(body, '\n'))
+	}
+	if errors.As(err, &unclear) {
+		err = unclear.failure
+	}
+	answered.Latency = time.Since(start)
+	return answered, err
+}
+
+// once asks one process. The error is *errUnclear where another should be asked.
+func (k *keeper) once(ctx context.Context, r translator.Request, body []byte) (translator.Answered, error) {
 	p, err := k.take()
 	if err != nil {
 		return translator.Answered{}, err
 	}
-	lines := make(chan lineRead, 1)
-	go func() { lines <- p.exchange(append(body, '\n')) }()
-	timer := time.NewTimer(k.Timeout)
-	defer timer.Stop()
-	select {
-	case <-ctx.Done():
-		p.stop()
-		return translator.Answered{}, ctx.Err()
-	case <-timer.C:
-		p.stop()
-		return translator.Answered{Latency: time.Since(start)}, translator.Fail(fault.NoReply, "no reply within %s; the program was stopped", k.Timeout)
-	case got := <-lines:
-		answered := translator.Answered{Raw: got.line, Latency: time.Since(start)}
-		if got.err != nil {
-			p.stop()
-			return answered, k.broke(p, got.err)
+	line, err := p.exchange(ctx, body, k.Timeout)
+	answered := translator.Answered{Raw: line}
+	if err == nil {
+		answered.Reply, err = translator.ParseReply(line)
+		if err == nil {
+			err = translator.CheckID(answered.Reply, r)
 		}
-		k.giveBack(p)
-		answered.Reply, err = translator.ParseReply(got.line)
+		if err == nil && p.said.anything() {
+			err = translator.Fail(fault.MalformedReply, "the program printed more than one line for a question, so that its replies cannot be told apart: %.80q", p.said.next())
+		}
+		if err != nil {
+			err = &errUnclear{err}
+		}
+	}
+	if err != nil {
+		p.stop()
 		return answered, err
 	}
+	k.giveBack(p)
+	return answered, nil
 }
 
-type lineRead struct {
-	line []byte
-	err  error
-}
-
-var errTooLong = errors.New("the line is too long")
-
-func (p *process) exchange(line []byte) lineRead {
-	if _, err := p.in.Write(line); err != nil {
-		return lineRead{err: err}
-	}
-	var out []byte
+// exchange sends a line and waits for one.
+func (p *process) exchange(ctx context.Context, line []byte, timeout time.Duration) ([]byte, error) {
+	go func() { _, _ = p.in.Write(line) }() // a program that does not read is seen by the time
+	timer := time.NewTimer(timeout)
+	defer timer.Stop()
 	for {
-		part, err := p.out.ReadSlice('\n')
-		if len(out)+len(part) > translator.MaxReply {
-			return lineRead{err: errTooLong}
+		ended := p.hasEnded() // looked at first: what it said last is there by then
+		switch got := p.said.next(); {
+		case got != nil:
+			return got, nil
+		case p.said.overflowed():
+			return nil, translator.Fail(fault.MalformedReply, "the program printed a line of more than %d MB; it was stopped", translator.MaxReply>>20)
+		case ended:
+			return nil, translator.Fail(fault.Transport, "the program ended without a reply%s", said(p.complaint.Bytes()))
 		}
-		out = append(out, part...)
-		if !errors.Is(err, bufio.ErrBufferFull) {
-			return lineRead{out, err}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-timer.C:
+			return nil, translator.Fail(fault.NoReply, "no reply within %s; the program was stopped", timeout)
+		case <-p.said.news:
+		case <-p.ended:
 		}
 	}
 }
 
-// broke tells why a process gave no line.
-func (k *keeper) broke(p *process, err error) error {
-	if errors.Is(err, errTooLong) {
-		return translator.Fail(fault.MalformedReply, "the program printed a line of more than %d MB; it was stopped", translator.MaxReply>>20)
+// lines takes what a process prints apart into lines. A line without its end counts when something asks for anything at all.
+type lines struct {
+	mu      sync.Mutex
+	whole   [][]byte
+	partial []byte
+	most    int // bytes kept in all
+	over    bool
+	news    chan struct{}
+}
+
+func newLines(most int) *lines { return &lines{most: most, news: make(chan struct{}, 1)} }
+
+func (l *lines) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	kept := len(l.partial)
+	for _, line := range l.whole {
+		kept += len(line)
 	}
-	return translator.Fail(fault.Transport, "the program ended without a reply%s", said(p.complaint.Bytes()))
+	if l.over = l.over || kept+len(p) > l.most; l.over {
+		l.tell()
+		return len(p), nil
+	}
+	l.partial = append(l.partial, p...)
+	for {
+		line, rest, ended := bytes.Cut(l.partial, []byte("\n"))
+		if !ended {
+			break
+		}
+		l.whole = append(l.whole, append([]byte{}, line...)) // an empty line is one too
+		l.partial = rest
+	}
+	l.tell()
+	return len(p), nil
+}
+
+func (l *lines) tell() {
+	select {
+	case l.news <- struct{}{}:
+	default:
+	}
+}
+
+// next is the first line that waits; nil for none.
+func (l *lines) next() []byte {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if len(l.whole) == 0 {
+		return nil
+	}
+	line := l.whole[0]
+	l.whole = l.whole[1:]
+	return line
+}
+
+// anything tells whether anything waits, be it the beginning of a line.
+func (l *lines) anything() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return len(l.whole) > 0 || len(l.partial) > 0 || l.over
+}
+
+func (l *lines) overflowed() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.over && len(l.whole) == 0
 }

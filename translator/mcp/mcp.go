@@ -13,6 +13,7 @@ import (
 
 	"github.com/modelcontextprotocol/go-sdk/mcp"
 
+	"tovrel/children"
 	"tovrel/core/fault"
 	"tovrel/translator"
 	"tovrel/translator/command"
@@ -34,47 +35,113 @@ func New(s Settings) translator.Asker { return &asker{settings: s} }
 
 type asker struct {
 	settings Settings
-	mu       sync.Mutex
-	session  *mcp.ClientSession
-	tool     string
+	mu       sync.Mutex // held for moments only, never while the server is waited for
+	current  *connection
 }
+
+// connection is a session, or the way to one.
+type connection struct {
+	made    chan struct{} // closed when the session is there, or err
+	session *mcp.ClientSession
+	tool    string
+	err     error
+	child   *children.Child // the server, where it was started here
+	cancel  context.CancelFunc
+}
+
+// closing bounds how long a server may take to end by itself.
+const closing = time.Second
 
 // Close ends the session and the server that was started for it.
 func (a *asker) Close() error {
 	a.mu.Lock()
-	defer a.mu.Unlock()
-	a.drop()
+	c := a.current
+	a.current = nil
+	a.mu.Unlock()
+	c.close()
+	children.Sweep()
 	return nil
 }
 
-// drop closes a session, so that the next ask makes a new one. The lock is held.
-func (a *asker) drop() {
-	if a.session != nil {
-		_ = a.session.Close() // what it cannot say any more is not missed
-		a.session = nil
+// close ends a connection, in whatever state it is. It may be called on nil.
+func (c *connection) close() {
+	if c == nil {
+		return
 	}
-}
-
-// connected gives the session and the tool, connecting where there is none.
-func (a *asker) connected(ctx context.Context) (*mcp.ClientSession, string, error) {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if a.session != nil {
-		return a.session, a.tool, nil
-	}
-	client := mcp.NewClient(&mcp.Implementation{Name: "tovrel", Version: "1"}, nil)
-	session, err := client.Connect(context.WithoutCancel(ctx), a.transport(), nil)
-	if err != nil {
-		return nil, "", translator.Fail(fault.Transport, "the MCP server cannot be reached: %v", err)
-	}
-	a.session, a.tool = session, a.settings.Tool
-	if a.tool == "" {
-		if a.tool, err = onlyTool(ctx, session); err != nil {
-			a.drop()
-			return nil, "", err
+	c.cancel()
+	<-c.made
+	if c.session != nil {
+		ended := make(chan struct{})
+		go func() {
+			defer close(ended)
+			_ = c.session.Close() // what it cannot say any more is not missed
+		}()
+		select {
+		case <-ended:
+		case <-time.After(closing):
 		}
 	}
-	return a.session, a.tool, nil
+	c.child.End()
+}
+
+// drop forgets a connection, so that the next ask makes a new one.
+func (a *asker) drop(c *connection) {
+	a.mu.Lock()
+	if a.current == c {
+		a.current = nil
+	}
+	a.mu.Unlock()
+	go c.close() // the ask that failed need not wait for the server's end
+}
+
+// connected gives the connection, making one where there is none; it waits for it as long as the context allows.
+func (a *asker) connected(ctx context.Context) (*connection, error) {
+	a.mu.Lock()
+	c := a.current
+	if c == nil {
+		c = &connection{made: make(chan struct{})}
+		var timed context.Context
+		timed, c.cancel = context.WithCancel(context.WithoutCancel(ctx)) // it serves other asks too
+		a.current = c
+		go a.connect(timed, c)
+	}
+	a.mu.Unlock()
+	select {
+	case <-c.made:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	if c.err != nil {
+		a.drop(c)
+	}
+	return c, c.err
+}
+
+// connect makes a session within the translator's time-out.
+func (a *asker) connect(ctx context.Context, c *connection) {
+	defer close(c.made)
+	late := time.AfterFunc(a.settings.Timeout, c.cancel)
+	defer late.Stop()
+	transport, err := a.transport(c)
+	if err != nil {
+		c.err = err
+		return
+	}
+	client := mcp.NewClient(&mcp.Implementation{Name: "tovrel", Version: "1"}, nil)
+	c.session, err = client.Connect(ctx, transport, nil)
+	switch {
+	case ctx.Err() != nil:
+		c.err = translator.Fail(fault.NoReply, "the MCP server did not answer within %s", a.settings.Timeout)
+	case err != nil:
+		c.err = translator.Fail(fault.Transport, "the MCP server cannot be reached: %v", err)
+	case a.settings.Tool != "":
+		c.tool = a.settings.Tool
+	default:
+		c.tool, c.err = onlyTool(ctx, c.session)
+	}
+	if err != nil {
+		c.session = nil
+	}
 }
 
 func onlyTool(ctx context.Context, session *mcp.ClientSession) (string, error) {
@@ -94,14 +161,26 @@ func onlyTool(ctx context.Context, session *mcp.ClientSession) (string, error) {
 	return names[0], nil
 }
 
-func (a *asker) transport() mcp.Transport {
+// transport is the way to the server; one that is a program is started.
+func (a *asker) transport(c *connection) (mcp.Transport, error) {
 	if a.settings.URL != "" {
 		return &mcp.StreamableClientTransport{Endpoint: a.settings.URL, DisableStandaloneSSE: true,
-			HTTPClient: &http.Client{Transport: withHeaders{a.settings.Headers}}}
+			HTTPClient: &http.Client{Transport: withHeaders{a.settings.Headers}}}, nil
 	}
 	cmd := exec.Command(a.settings.Run[0], a.settings.Run[1:]...)
 	cmd.Dir, cmd.Env = a.settings.Dir, command.Environment(a.settings.Env)
-	return &mcp.CommandTransport{Command: cmd, TerminateDuration: time.Second}
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return nil, translator.Fail(fault.Transport, "the MCP server cannot be started: %v", err)
+	}
+	in, err := cmd.StdinPipe()
+	if err != nil {
+		return nil, translator.Fail(fault.Transport, "the MCP server cannot be started: %v", err)
+	}
+	if c.child, err = children.Start(cmd); err != nil {
+		return nil, translator.Fail(fault.Transport, "the MCP server cannot be started: %v", err)
+	}
+	return &mcp.IOTransport{Reader: out, Writer: in}, nil
 }
 
 // withHeaders adds headers to every request.
@@ -135,27 +214,23 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 }
 
 func (a *asker) call(ctx context.Context, r translator.Request) ([]byte, error) {
-	session, tool, err := a.connected(ctx)
+	c, err := a.connected(ctx)
 	if err != nil {
 		return nil, err
 	}
-	result, err := session.CallTool(ctx, &mcp.CallToolParams{Name: tool, Arguments: r})
+	result, err := c.session.CallTool(ctx, &mcp.CallToolParams{Name: c.tool, Arguments: r})
 	if err != nil {
 		if ctx.Err() == nil {
-			a.mu.Lock()
-			if a.session == session {
-				a.drop()
-			}
-			a.mu.Unlock()
+			a.drop(c)
 		}
-		return nil, translator.Fail(fault.Transport, "the tool %s cannot be called: %v", tool, err)
+		return nil, translator.Fail(fault.Transport, "the tool %s cannot be called: %v", c.tool, err)
 	}
 	raw, err := content(result)
 	if err != nil {
 		return raw, err
 	}
 	if result.IsError {
-		return raw, translator.Fail(fault.Transport, "the tool %s failed: %.200s", tool, raw)
+		return raw, translator.Fail(fault.Transport, "the tool %s failed: %.200s", c.tool, raw)
 	}
 	return raw, nil
 }
