@@ -11,6 +11,7 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/query"
 	"tovrel/core/table"
+	"tovrel/core/value"
 )
 
 // Salt is what a column of a salted twin holds in many of its rows, in place of its own values: what the two queries compare it
@@ -117,7 +118,7 @@ func neighbours(literal string) []string {
 			return []string{literal, day.AddDate(0, 0, -1).Format(layout), day.AddDate(0, 0, 1).Format(layout), day.AddDate(0, -1, 0).Format(layout), day.AddDate(0, 1, 0).Format(layout)}
 		}
 	}
-	if n, ok := new(big.Rat).SetString(literal); ok {
+	if n, ok := value.Rational(literal); ok {
 		places := 0
 		if _, fraction, has := strings.Cut(literal, "."); has {
 			places = len(fraction)

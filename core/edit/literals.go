@@ -9,6 +9,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/query"
+	"tovrel/core/value"
 )
 
 // literals are the mistakes in what is compared with.
@@ -133,8 +134,8 @@ func literalCode(was, is string) fault.Code {
 		}
 		return fault.TimeWindow
 	}
-	x, okX := new(big.Rat).SetString(was)
-	y, okY := new(big.Rat).SetString(is)
+	x, okX := value.Rational(was)
+	y, okY := value.Rational(is)
 	if okX && okY && x.Sign() > 0 && y.Sign() > 0 {
 		if isYear(x) && isYear(y) {
 			return fault.TimeWindow

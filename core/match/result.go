@@ -103,8 +103,19 @@ func (m *matcher) judge(a alignment) Result {
 		sort.Slice(remarks, func(i, j int) bool { return remarks[i] < remarks[j] })
 		r.Remarks = remarks
 	}
-	r.Why, r.Notes = why(r), m.notes
+	r.Why, r.Notes = why(r), append(columnNotes("expected", m.expected), append(columnNotes("answer", m.answer), m.notes...)...)
 	return r
+}
+
+// columnNotes are what a reader should know of a table's columns.
+func columnNotes(side string, t *table.Table) []string {
+	var out []string
+	for _, c := range t.Columns {
+		if c.Note != "" {
+			out = append(out, side+": "+c.Note)
+		}
+	}
+	return out
 }
 
 // blankForEmpty tells whether one row of nulls stands for no row, or the reverse, as `null: blank` allows.

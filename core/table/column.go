@@ -9,6 +9,7 @@ import (
 type Column struct {
 	Name string
 	Type value.Type
+	Note string // what its reader should know; "" for nothing
 
 	rows   int
 	nulls  []bool // nil while there is no null

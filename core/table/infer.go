@@ -39,11 +39,37 @@ func FromCells(name string, cells []Cell) *Column { return FromWritten(name, Cel
 // is text. Numbers with a point are decimals when all numbers have the same count of decimals, else floats; an exponent
 // makes them floats. A column of nulls alone is text.
 func FromWritten(name string, cells Written) *Column {
-	column, err := fromTyped(name, cells, InferWritten(cells))
+	t := InferWritten(cells)
+	column, err := fromTyped(name, cells, t)
 	if err != nil { // cannot be: the inferred type takes every cell
-		panic(err)
+		column, _ = fromTyped(name, cells, value.Type{Kind: value.Text}) // which a text does in any case
+	}
+	if t.Kind == value.Text {
+		column.Note = unheldNote(name, cells)
 	}
 	return column
+}
+
+// unheldNote tells why a column of numbers is one of texts: one of them is larger than any type of number; "" for another column.
+func unheldNote(name string, cells Written) string {
+	at := -1
+	for i := range cells.Len() {
+		c := cells.Cell(i)
+		_, plain := value.PlainNumber(c.Text)
+		switch {
+		case c.Null:
+		case c.Literal:
+			return ""
+		case value.Unheld(c.Text):
+			at = i
+		case !plain:
+			return ""
+		}
+	}
+	if at < 0 {
+		return ""
+	}
+	return fmt.Sprintf("the column %s is read as text: no type holds the number %.30s in its row %d", name, cells.Cell(at).Text, at+1)
 }
 
 // FromCellsTyped makes a column of a given type; the error names the first cell that is not of it, counted from 1.

@@ -150,13 +150,17 @@ func (c *Column) inside(texts []string, kind value.Type) []string {
 }
 
 func numbersBeside(literal string, decimals int) []string {
-	n, ok := new(big.Rat).SetString(literal)
+	n, ok := value.Rational(literal)
 	if !ok {
 		return nil
 	}
 	unit := new(big.Rat).SetFrac(big.NewInt(1), new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(decimals)), nil))
 	on := n.FloatString(decimals)
-	if exact, _ := new(big.Rat).SetString(on); exact.Cmp(n) != 0 { // the column cannot hold it: what is next to it below and above
+	exact, ok := value.Rational(on)
+	if !ok {
+		return nil
+	}
+	if exact.Cmp(n) != 0 { // the column cannot hold it: what is next to it below and above
 		return []string{on, new(big.Rat).Add(n, unit).FloatString(decimals)}
 	}
 	return []string{on, new(big.Rat).Sub(n, unit).FloatString(decimals), new(big.Rat).Add(n, unit).FloatString(decimals)}

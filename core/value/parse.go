@@ -57,9 +57,45 @@ func parseBool(s string) (Value, bool) {
 	return Value{}, false
 }
 
-// PlainNumber tells whether text is a number in canonical form, and how many digits follow its point
+// MostDigits is how many characters a number may have. Longer ones, and those with an exponent beyond a float's, are texts: no type of
+// any engine here holds them.
+const MostDigits = 300
+
+// PlainNumber tells whether text is a number in canonical form that some type holds, and how many digits follow its point
 // (-1 with an exponent).
 func PlainNumber(s string) (decimals int, ok bool) {
+	decimals, ok = numberForm(s)
+	return decimals, ok && held(s, decimals)
+}
+
+// Unheld tells whether text has the form of a number and no type holds it.
+func Unheld(s string) bool {
+	decimals, ok := numberForm(s)
+	return ok && !held(s, decimals)
+}
+
+func held(s string, decimals int) bool {
+	if len(s) > MostDigits {
+		return false
+	}
+	if decimals >= 0 {
+		return true
+	}
+	_, err := strconv.ParseFloat(s, 64)
+	return err == nil
+}
+
+// Rational reads a number in canonical form exactly; false for anything else.
+func Rational(s string) (*big.Rat, bool) {
+	v, ok := parseExact(s)
+	if !ok {
+		return nil, false
+	}
+	return v.rat(), true
+}
+
+// numberForm is PlainNumber without its bounds.
+func numberForm(s string) (decimals int, ok bool) {
 	i := 0
 	if i < len(s) && s[i] == '-' {
 		i++
