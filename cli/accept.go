@@ -2,11 +2,11 @@ package cli
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/csv"
 	"fmt"
 	"io"
-	"os"
 	"os/user"
 	"path/filepath"
 	"strings"
@@ -227,16 +227,22 @@ func (c acceptance) shown(chosen workspace.Chosen) view.AcceptForm {
 
 // write writes the document, and a large answer beside it first. A document that changed meanwhile is left alone.
 func (c acceptance) write(w *workspace.Workspace, set *golden.Set) error {
+	var files []workspace.File
 	if c.file != "" {
-		path := w.ExpectedPath(set, golden.Answer{File: c.file})
-		if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
-			return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
-		}
-		if err := writeFile(path, func(f io.Writer) error { return writeTable(f, c.rows) }); err != nil {
+		text, err := tableCSV(c.rows)
+		if err != nil {
 			return err
 		}
+		files = append(files, workspace.File{Path: w.ExpectedPath(set, golden.Answer{File: c.file}), Text: text})
 	}
-	return w.WriteSet(set, c.text)
+	return workspace.WriteFiles(append(files, w.SetFile(set, c.text)))
+}
+
+// tableCSV is a table as writeTable writes it.
+func tableCSV(t *table.Table) ([]byte, error) {
+	var b bytes.Buffer
+	err := writeTable(&b, t)
+	return b.Bytes(), err
 }
 
 // writeTable writes an answer as CSV, at full precision, in the words that golden tables have for nulls.

@@ -51,7 +51,7 @@ func (a *app) completeRuns(_ *cobra.Command, args []string, _ string) ([]string,
 	if len(args) > 0 {
 		return a.questionNames(w), cobra.ShellCompDirectiveNoFileComp
 	}
-	store, err := openHistory(w)
+	store, err := openHistory(a.signals.ctx, w)
 	if err != nil {
 		return nil, cobra.ShellCompDirectiveNoFileComp
 	}

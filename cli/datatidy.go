@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"os"
@@ -21,7 +22,7 @@ func newDataTidyCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			needed, err := neededCopies(w)
+			needed, err := neededCopies(a.signals.ctx, w)
 			if err != nil {
 				return err
 			}
@@ -60,12 +61,12 @@ func newDataTidyCmd(a *app) *cobra.Command {
 }
 
 // neededCopies are the fingerprints of the data that the runs of the history were made on, twins included.
-func neededCopies(w *workspace.Workspace) (map[string]bool, error) {
+func neededCopies(ctx context.Context, w *workspace.Workspace) (map[string]bool, error) {
 	needed := map[string]bool{}
 	if _, err := os.Stat(w.Path(w.History)); errors.Is(err, fs.ErrNotExist) {
 		return needed, nil
 	}
-	store, err := history.Open(w.Path(w.History))
+	store, err := history.Open(ctx, w.Path(w.History))
 	if err != nil {
 		return nil, err
 	}

@@ -17,7 +17,7 @@ func (a *app) dryRun(w *workspace.Workspace, translators []*workspace.Translator
 	attempts := runner.Count(runner.Plan{Options: o, Questions: questions})
 	var store *history.Store
 	if _, err := os.Stat(w.Path(w.History)); !errors.Is(err, fs.ErrNotExist) {
-		if store, err = history.Open(w.Path(w.History)); err != nil {
+		if store, err = history.Open(a.signals.ctx, w.Path(w.History)); err != nil {
 			return err
 		}
 		defer store.Close() //nolint:errcheck // only read

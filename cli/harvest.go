@@ -2,11 +2,7 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
-	"io"
-	"io/fs"
-	"os"
 	"path/filepath"
 	"strings"
 
@@ -233,27 +229,18 @@ func (h *harvesting) change(at int, edit func(*golden.Set) ([]byte, error)) erro
 	return nil
 }
 
+// write writes all sets that changed, or none.
 func (h *harvesting) write(w *workspace.Workspace, isNew bool) error {
+	var files []workspace.File
 	for i, set := range h.now {
 		text := set.Text()
-		if string(text) == string(h.sets[i].Text()) {
-			continue
-		}
-		var err error
-		if path := w.Path(set.File); i == h.target && isNew {
-			if _, stat := os.Stat(path); !errors.Is(stat, fs.ErrNotExist) {
-				return trouble.New(trouble.Unreadable, "%s has appeared meanwhile; nothing was written, try again", set.File)
-			}
-			err = writeFile(path, func(f io.Writer) error {
-				_, err := f.Write(text)
-				return err
-			})
-		} else {
-			err = w.WriteSet(h.sets[i], text)
-		}
-		if err != nil {
-			return err
+		switch {
+		case string(text) == string(h.sets[i].Text()):
+		case i == h.target && isNew:
+			files = append(files, workspace.File{Path: w.Path(set.File), Text: text, New: true})
+		default:
+			files = append(files, w.SetFile(h.sets[i], text))
 		}
 	}
-	return nil
+	return workspace.WriteFiles(files)
 }

@@ -248,7 +248,7 @@ func newHistoryImportCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			store, err := history.Open(w.Path(w.History))
+			store, err := history.Open(a.signals.ctx, w.Path(w.History))
 			if err != nil {
 				return err
 			}

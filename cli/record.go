@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"os"
@@ -24,13 +25,14 @@ type record struct {
 
 // runSource finds runs by their names. The history is opened when it is first needed, so that a gate in CI can do with files alone.
 type runSource struct {
+	ctx   context.Context // of the command, which the history is read under
 	w     *workspace.Workspace
 	store *history.Store
 }
 
 func (a *app) runSource() (*runSource, error) {
 	w, err := a.open()
-	return &runSource{w: w}, err
+	return &runSource{ctx: a.signals.ctx, w: w}, err
 }
 
 func (s *runSource) close() {
@@ -42,7 +44,7 @@ func (s *runSource) close() {
 // history opens the history; it makes none where there is none.
 func (s *runSource) history() (*history.Store, error) {
 	if s.store == nil {
-		store, err := openHistory(s.w)
+		store, err := openHistory(s.ctx, s.w)
 		if err != nil {
 			return nil, err
 		}

@@ -7,7 +7,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -56,7 +58,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	if o.noDiagnosis {
 		plan.Diagnose.Runs = 0
 	}
-	store, err := history.Open(w.Path(w.History))
+	store, err := history.Open(ctx, w.Path(w.History))
 	if err != nil {
 		return err
 	}
@@ -151,7 +153,7 @@ func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([
 		}
 		wanted[score.Verdict(v)] = true
 	}
-	store, err := openHistory(w)
+	store, err := openHistory(a.signals.ctx, w)
 	if err != nil {
 		return nil, err
 	}
@@ -313,6 +315,7 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 	if err := sameGround(r, plan); err != nil {
 		return err
 	}
+	a.saySince(r, runner.SinceOf(r, plan))
 	r, attempts, err := a.runOne(ctx, w, t, plan, store, &earlier)
 	if err != nil {
 		return err
@@ -333,6 +336,23 @@ func spoiledBy(defects []run.Attempt) error {
 	}
 	first := defects[0]
 	return trouble.New(trouble.Internal, "%d attempts could not be judged, the first at %s: %s; the run is stored whole, `tovrel show latest %s --output json` has what to send", len(defects), first.Question, first.Why, first.Question)
+}
+
+// saySince says what of a run's questions has moved since it was planned.
+func (a *app) saySince(r run.Run, since runner.Since) {
+	if len(since.Added) > 0 {
+		a.say("Not asked, since run %d did not plan them: %s.", r.ID, strings.Join(since.Added, ", "))
+	}
+	if len(since.Gone) > 0 {
+		a.say("Planned by run %d and no longer there as they were: %s.", r.ID, strings.Join(since.Gone, ", "))
+	}
+	if len(since.Changed) > 0 {
+		var changed []string
+		for _, name := range slices.Sorted(maps.Keys(since.Changed)) {
+			changed = append(changed, fmt.Sprintf("%s (%s)", name, strings.Join(since.Changed[name], ", ")))
+		}
+		a.say("Changed since run %d began: %s. What was judged before stays as it was judged; `tovrel rescore %d` judges the whole run by what holds now.", r.ID, strings.Join(changed, "; "), r.ID)
+	}
 }
 
 // sameGround refuses to go on with a run on other data: its attempts would not be of one kind.

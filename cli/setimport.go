@@ -56,13 +56,14 @@ func (a *app) setImport(w *workspace.Workspace, path string, dryRun bool) error 
 		return trouble.As(trouble.Unreadable, b.problems)
 	}
 	if !dryRun {
+		var files []workspace.File
 		for i, s := range sets {
-			if string(b.sets[i].Text()) == string(s.Text()) {
-				continue
+			if string(b.sets[i].Text()) != string(s.Text()) {
+				files = append(files, w.SetFile(s, b.sets[i].Text()))
 			}
-			if err := w.WriteSet(s, b.sets[i].Text()); err != nil {
-				return err
-			}
+		}
+		if err := workspace.WriteFiles(files); err != nil {
+			return err
 		}
 	}
 	return a.show(view.Imported(b.changes, dryRun))

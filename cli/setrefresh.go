@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"path/filepath"
 	"strings"
 
@@ -77,12 +76,15 @@ func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
 	if ok, err := a.confirmed(o.yes, "Write these answers?"); err != nil || !ok {
 		return err
 	}
+	var files []workspace.File
 	for _, c := range changes {
-		if err := c.write(w); err != nil {
+		more, err := c.changed(w)
+		if err != nil {
 			return err
 		}
+		files = append(files, more...)
 	}
-	return nil
+	return workspace.WriteFiles(files)
 }
 
 // refreshSet computes a set's answers, and tells for each question what has changed since the newest run that asked it.
@@ -106,7 +108,7 @@ func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golde
 		return nil, nil, err
 	}
 	plan := runner.Plan{Places: map[string]*runner.Place{set.Dataset: runner.NewPlace(ground, pool, expectedFiles(w))}, Rules: w.Rules}
-	before, err := lastGrounds(w)
+	before, err := lastGrounds(ctx, w)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -128,9 +130,9 @@ func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golde
 }
 
 // lastGrounds are what questions rested on in the newest run that asked them.
-func lastGrounds(w *workspace.Workspace) (map[string]run.Ground, error) {
+func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]run.Ground, error) {
 	out := map[string]run.Ground{}
-	store, err := openHistory(w)
+	store, err := openHistory(ctx, w)
 	if err != nil {
 		var kind *trouble.Error
 		if errors.As(err, &kind) && kind.Kind == trouble.Usage { // no run yet
@@ -190,19 +192,22 @@ func (c *setChange) add(r runner.Refreshed) error {
 	return err
 }
 
-func (c setChange) write(w *workspace.Workspace) error {
+// changed are the files that the change writes.
+func (c setChange) changed(w *workspace.Workspace) ([]workspace.File, error) {
+	var files []workspace.File
 	for _, r := range c.files {
-		path := w.ExpectedPath(c.set, *r.Answer)
-		if err := writeFile(path, func(f io.Writer) error { return writeTable(f, r.Now) }); err != nil {
-			return err
+		text, err := tableCSV(r.Now)
+		if err != nil {
+			return nil, err
 		}
+		files = append(files, workspace.File{Path: w.ExpectedPath(c.set, *r.Answer), Text: text})
 	}
 	if len(c.tables) == 0 {
-		return nil
+		return files, nil
 	}
 	text, err := c.set.ReplaceTables(c.tables)
 	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s: %w", c.set.File, err)
+		return nil, trouble.New(trouble.Unreadable, "%s: %w", c.set.File, err)
 	}
-	return w.WriteSet(c.set, text)
+	return append(files, w.SetFile(c.set, text)), nil
 }

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"io/fs"
 	"os"
@@ -95,17 +96,17 @@ func (a *app) openStore() (*workspace.Workspace, *history.Store, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	store, err := openHistory(w)
+	store, err := openHistory(a.signals.ctx, w)
 	return w, store, err
 }
 
 // openHistory opens the history of earlier runs; it makes none where there is none.
-func openHistory(w *workspace.Workspace) (*history.Store, error) {
+func openHistory(ctx context.Context, w *workspace.Workspace) (*history.Store, error) {
 	path := w.Path(w.History)
 	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Usage, "the workspace has no runs yet; make one with `tovrel run`")
 	}
-	return history.Open(path)
+	return history.Open(ctx, path)
 }
 
 // ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.

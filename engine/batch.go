@@ -105,6 +105,9 @@ func decodeBatch(t *table.Table, body []byte) error {
 	rows := int(r.uint32())
 	for _, c := range t.Columns {
 		form := r.byte()
+		if !fits(form, c.Type.Kind) {
+			return errBatch
+		}
 		for range rows {
 			if r.bad {
 				return errBatch
@@ -120,6 +123,19 @@ func decodeBatch(t *table.Table, body []byte) error {
 		return errBatch
 	}
 	return nil
+}
+
+// fits tells whether a column's cells can be written in a form.
+func fits(form byte, kind value.Kind) bool {
+	switch form {
+	case cellsInts:
+		return kind == value.Bool || kind == value.Int || kind == value.Decimal || kind.Temporal()
+	case cellsFloats:
+		return kind == value.Float
+	case cellsTexts:
+		return kind == value.Text || kind == value.Blob || kind == value.JSON
+	}
+	return form == cellsWide
 }
 
 func (r *batchReader) cell(c *table.Column, form byte) {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"sync"
+	"time"
 
 	"tovrel/core/fault"
 )
@@ -37,7 +38,13 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 	case <-ctx.Done():
 		return Result{}, ctx.Err()
 	}
+	used, start := w != nil, time.Now()
 	result, w, err := p.run(ctx, w, request, p.setup)
+	var failure *Failure
+	if used && errors.As(err, &failure) && doubtful(failure, p.setup.Limits) {
+		w.stop()
+		result, w, err = p.afresh(ctx, request, failure, time.Since(start))
+	}
 	var broken *Broken
 	if errors.As(err, &broken) { // the database died of the query; once more without the optimiser known for that
 		careful := p.setup
@@ -51,6 +58,22 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 	}
 	p.slots <- w
 	return result, err
+}
+
+// afresh runs a query that failed in a used worker once more in a fresh one, in what is left of its time: an innocent query must not pay for
+// what ran before it. Where it fails again, the failure that says more counts.
+func (p *Pool) afresh(ctx context.Context, request Request, before *Failure, took time.Duration) (Result, *worker, error) {
+	setup := p.setup
+	if setup.Limits.Time -= took; setup.Limits.Time <= 0 {
+		return Result{}, nil, before
+	}
+	result, w, err := p.run(ctx, nil, request, setup)
+	w.stop() // it knows the shorter time
+	var again *Failure
+	if errors.As(err, &again) && (before.Code != fault.EngineError || again.Code == fault.TooSlow) {
+		err = before
+	}
+	return result, nil, err
 }
 
 // run asks a worker, starting one where there is none. It gives the worker back, nil when it is gone.

@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -94,7 +95,9 @@ func TestFaults(t *testing.T) {
 
 // TestKilledWorker: a worker that dies costs its query, and the next one gets a new worker.
 func TestKilledWorker(t *testing.T) {
-	p := pool(t, engine.DefaultLimits())
+	limits := engine.DefaultLimits()
+	limits.Time = 3 * time.Second
+	p := pool(t, limits)
 	_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT 1"}) // the worker is up
 	require.NoError(t, err)
 	done := make(chan error, 1)
@@ -126,4 +129,38 @@ func TestCancelled(t *testing.T) {
 	defer cancel()
 	_, err := p.Query(ctx, engine.Request{SQL: "SELECT count(*) FROM range(1000000) a, range(1000000) b WHERE a.range + b.range = 7"})
 	require.ErrorIs(t, err, context.DeadlineExceeded)
+}
+
+// hungry are queries that want more memory than there is, each in its own way.
+var hungry = []string{
+	"SELECT length(repeat('x', 300000000))", "SELECT len(range(100000000))", "SELECT list(a || range) FROM t, range(20000000)", "SELECT * FROM range(80000000)",
+	"SELECT string_agg(repeat('y', 1000)) FROM range(1000000)", "SELECT count(DISTINCT repeat(i::VARCHAR, 20)) FROM range(30000000) r(i)",
+	"SELECT i, j FROM range(5000) x(i), range(5000) y(j) ORDER BY i * j % 977, i", "SELECT lpad('x', 400000000, 'y')", "SELECT map_from_entries(list_zip(range(20000000), range(20000000)))",
+}
+
+// innocents is how many innocent queries are run between hungry ones; INNOCENTS sets another number.
+func innocents() int {
+	if n, err := strconv.Atoi(os.Getenv("INNOCENTS")); err == nil {
+		return n
+	}
+	return 300
+}
+
+// TestInnocentAmongHungry: no innocent query pays for a hungry one that its worker ran before.
+func TestInnocentAmongHungry(t *testing.T) {
+	limits := engine.DefaultLimits()
+	limits.Memory, limits.Time = 256<<20, 5*time.Second
+	p := pool(t, limits)
+	n := innocents()
+	every := max(15, n/200)
+	for i := range n {
+		before := hungry[i/every%len(hungry)]
+		if i%every == 0 {
+			_, err := p.Query(context.Background(), engine.Request{SQL: before})
+			require.Error(t, err, before)
+		}
+		got, err := p.Query(context.Background(), engine.Request{SQL: "SELECT b, count(*) AS n, sum(i) FROM t, range(2000) r(i) GROUP BY b ORDER BY b", Tree: true})
+		require.NoError(t, err, "query %d, behind %s", i, before)
+		require.Equal(t, 2, got.Table.Rows())
+	}
 }

@@ -78,7 +78,7 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 	ctx, cancel := context.WithTimeout(context.Background(), limits.Time)
 	defer cancel()
 	s := &sender{w: w, limits: limits}
-	ran, err := db.Run(ctx, request, s.batch)
+	ran, err := guarded(ctx, db, request, s.batch)
 	if s.wire != nil {
 		return s.wire
 	}
@@ -90,6 +90,16 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 		end.Tree = string(ran.Tree)
 	}
 	return sendJSON(w, messageDone, end)
+}
+
+// guarded runs a request; a panic of the database, or of a function of ours in it, breaks the database and not the process.
+func guarded(ctx context.Context, db Database, request Request, emit func(*table.Table) error) (ran Ran, err error) {
+	defer func() {
+		if value := recover(); value != nil {
+			err = &Broken{&Failure{Code: fault.EngineError, Message: fmt.Sprintf("the engine broke on this query: %v", value), Position: -1}}
+		}
+	}()
+	return db.Run(ctx, request, emit)
 }
 
 // asRefused puts an error into the form of the wire. What ran into the limits of time or memory says which.

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/binary"
 	"encoding/json"
 	"fmt"
@@ -26,6 +27,9 @@ const (
 
 // maxMessage bounds a message; a batch has at most a few thousand rows, but their texts may be long.
 const maxMessage = 1 << 30
+
+// firstRoom is how much memory is taken for a message before it comes.
+const firstRoom = 64 << 10
 
 // Setup is what a worker is told first.
 type Setup struct {
@@ -93,9 +97,12 @@ func readMessage(r io.Reader) (kind byte, body []byte, err error) {
 	if size > maxMessage {
 		return 0, nil, fmt.Errorf("a message of %d bytes is too large", size)
 	}
-	body = make([]byte, size)
-	_, err = io.ReadFull(r, body)
-	return head[0], body, err
+	var read bytes.Buffer // it grows with what comes: a worker's word is no reason to take memory
+	read.Grow(int(min(size, firstRoom)))
+	if _, err = io.CopyN(&read, r, int64(size)); err == io.EOF {
+		err = io.ErrUnexpectedEOF
+	}
+	return head[0], read.Bytes(), err
 }
 
 func headsOf(t *table.Table) []columnHead {
@@ -106,10 +113,14 @@ func headsOf(t *table.Table) []columnHead {
 	return heads
 }
 
-func emptyTable(heads []columnHead) *table.Table {
+// emptyTable has the columns that a worker announced. The error is of a kind that there is not.
+func emptyTable(heads []columnHead) (*table.Table, error) {
 	t := &table.Table{}
 	for _, h := range heads {
+		if h.Kind > value.JSON || h.Scale < 0 {
+			return nil, fmt.Errorf("a query worker sent a column of kind %d", h.Kind)
+		}
 		t.Columns = append(t.Columns, table.NewColumn(h.Name, value.Type{Kind: h.Kind, Scale: h.Scale}, 0))
 	}
-	return t
+	return t, nil
 }

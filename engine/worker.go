@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"os/exec"
+	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -40,6 +41,7 @@ type worker struct {
 	out    *bufio.Reader
 	stderr *complaint
 	gone   bool // dead, or no longer to be used
+	served int  // queries that it was asked before
 }
 
 // startWorker starts a process and waits until its database is open. It gets no environment and dies with this process.
@@ -94,10 +96,17 @@ type reply struct {
 
 // ask sends a request and waits for the answer, the deadline, the memory limit or the context, whichever is first.
 func (w *worker) ask(ctx context.Context, request Request, limits Limits) (Result, error) {
+	w.served++
 	answers := make(chan reply, 1)
 	go func() {
-		result, err := w.exchange(request)
-		answers <- reply{result, err}
+		var a reply
+		defer func() {
+			if value := recover(); value != nil {
+				a.err = fmt.Errorf("a query worker sent what cannot be read: %v", value)
+			}
+			answers <- a
+		}()
+		a.result, a.err = w.exchange(request, limits)
 	}()
 	deadline := time.NewTimer(limits.Time + grace)
 	defer deadline.Stop()
@@ -136,11 +145,13 @@ func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
 	var broken *Broken
 	switch {
 	case a.err == nil:
+		w.gone = w.resident() > limits.Memory/4*3 // what an earlier query left would be held against the next one
 		return a.result, nil
 	case errors.As(a.err, &broken):
 		w.gone = true
 		return Result{}, broken
 	case errors.As(a.err, &failure):
+		w.gone = wantsMemory(failure, limits)
 		return Result{}, failure
 	}
 	w.gone = true // the pipe broke: the worker died
@@ -153,12 +164,26 @@ func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
 	return Result{}, &Failure{Code: fault.EngineError, Message: "the engine crashed on this query", Position: -1}
 }
 
+// memoryWords are how engines and their libraries say that there is no memory.
+var memoryWords = regexp.MustCompile(`(?i)out of memory|(cannot|could not|can't|failed to|unable to) (allocate|reserve|map|create (a )?(new )?(os )?thread)|bad_?\s?alloc|memory (limit|allocation)|not enough memory|allocation fail|ENOMEM`)
+
+// wantsMemory tells a failure for want of memory, however it is worded. A result that is too large is none.
+func wantsMemory(f *Failure, limits Limits) bool {
+	return errors.Is(f, tooBig(limits)) || memoryWords.MatchString(f.Message)
+}
+
+// doubtful tells a failure that may be due to what a worker did before, rather than to the query.
+func doubtful(f *Failure, limits Limits) bool {
+	return f.Code == fault.EngineError || wantsMemory(f, limits)
+}
+
 // exchange is one request and its answer over the pipes.
-func (w *worker) exchange(request Request) (Result, error) {
+func (w *worker) exchange(request Request, limits Limits) (Result, error) {
 	if err := sendJSON(w.in, messageQuery, request); err != nil {
 		return Result{}, err
 	}
 	t := &table.Table{}
+	var sent int64
 	for {
 		kind, body, err := readMessage(w.out)
 		if err != nil {
@@ -170,8 +195,13 @@ func (w *worker) exchange(request Request) (Result, error) {
 			if err := json.Unmarshal(body, &heads); err != nil {
 				return Result{}, err
 			}
-			t = emptyTable(heads)
+			if t, err = emptyTable(heads); err != nil {
+				return Result{}, err
+			}
 		case messageBatch:
+			if sent += int64(len(body)); sent > limits.Result {
+				return Result{}, fmt.Errorf("a query worker sent more than the limit")
+			}
 			if err := decodeBatch(t, body); err != nil {
 				return Result{}, err
 			}

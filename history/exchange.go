@@ -137,7 +137,7 @@ func (i *Imported) add(l exported, number int) string {
 // Import stores a run under a new number. One that is there already is not stored again: its number is given, and false.
 func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
 	var known sql.NullInt64
-	if err := s.db.QueryRow("SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", in.Run.UID).Scan(&known); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", in.Run.UID).Scan(&known); err != nil {
 		return 0, false, trouble.As(trouble.Unreachable, err)
 	}
 	if known.Valid {
@@ -173,6 +173,7 @@ func Join(shards []Imported) (Imported, error) {
 	out := Imported{Run: first}
 	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
 	out.Run.Weights, out.Run.Datasets = map[string]float64{}, map[string]string{}
+	out.Run.Wordings = map[string][]string{}
 	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]run.Ground{}, map[string]run.About{}, map[string]run.Consistency{}
 	out.Run.Twins = map[string][]string{}
 	seen := map[int]bool{}
@@ -194,6 +195,7 @@ func Join(shards []Imported) (Imported, error) {
 		maps.Copy(out.Run.Weights, r.Weights)
 		maps.Copy(out.Run.Datasets, r.Datasets)
 		maps.Copy(out.Run.Grounds, r.Grounds)
+		maps.Copy(out.Run.Wordings, r.Wordings)
 		maps.Copy(out.Run.About, r.About)
 		for name, twins := range r.Twins {
 			if before, known := out.Run.Twins[name]; known && !slices.Equal(before, twins) {

@@ -18,7 +18,7 @@ func (s *Store) Find(name string) (run.Run, error) {
 		return s.one(name, "SELECT id, body FROM run WHERE id = ?", id)
 	}
 	var marked sql.NullInt64
-	if err := s.db.QueryRow("SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
 		return run.Run{}, trouble.As(trouble.Unreachable, err)
 	}
 	if marked.Valid {
@@ -43,7 +43,7 @@ func (s *Store) byID(id int) (run.Run, error) {
 }
 
 func (s *Store) one(name, query string, args ...any) (run.Run, error) {
-	rows, err := s.db.Query(query, args...)
+	rows, err := s.db.QueryContext(s.ctx, query, args...)
 	if err != nil {
 		return run.Run{}, trouble.As(trouble.Unreachable, err)
 	}
@@ -60,7 +60,7 @@ func (s *Store) one(name, query string, args ...any) (run.Run, error) {
 // unknown says what runs there are instead.
 func (s *Store) unknown(name string) error {
 	var newest sql.NullInt64
-	err := s.db.QueryRow("SELECT max(id) FROM run").Scan(&newest)
+	err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run").Scan(&newest)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -71,7 +71,7 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.Query("SELECT translator FROM run WHERE state = ? UNION SELECT name FROM mark ORDER BY 1", run.Complete)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? UNION SELECT name FROM mark ORDER BY 1", run.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -88,7 +88,7 @@ func (s *Store) unknown(name string) error {
 
 // Runs lists all runs, the oldest first.
 func (s *Store) Runs() ([]run.Run, error) {
-	rows, err := s.db.Query("SELECT id, body FROM run ORDER BY id")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT id, body FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}

@@ -70,13 +70,13 @@ var errNewer = errors.New("it was written by a newer program")
 // prepare brings a file to the present form, and refuses one of a newer program.
 func (s *Store) prepare() error {
 	var has int
-	if err := s.db.QueryRow("PRAGMA user_version").Scan(&has); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "PRAGMA user_version").Scan(&has); err != nil {
 		return err
 	}
 	if has == len(forms) {
 		return nil
 	}
-	tx, err := s.db.Begin()
+	tx, err := s.db.BeginTx(s.keeping(), nil)
 	if err != nil {
 		return err
 	}

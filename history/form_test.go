@@ -1,6 +1,7 @@
 package history_test
 
 import (
+	"context"
 	"database/sql"
 	"fmt"
 	"os"
@@ -72,13 +73,13 @@ func TestRefused(t *testing.T) {
 	_, err = db.Exec("PRAGMA user_version = 99")
 	require.NoError(t, err)
 	require.NoError(t, db.Close())
-	_, err = history.Open(path)
+	_, err = history.Open(context.Background(), path)
 	require.ErrorContains(t, err, "newer program")
 	require.Equal(t, 4, trouble.ExitCode(err))
 
 	damaged := filepath.Join(t.TempDir(), "history.db")
 	require.NoError(t, os.WriteFile(damaged, []byte(strings.Repeat("no database ", 500)), 0o600))
-	_, err = history.Open(damaged)
+	_, err = history.Open(context.Background(), damaged)
 	require.ErrorContains(t, err, "move it away")
 	body, readErr := os.ReadFile(damaged)
 	require.NoError(t, readErr)

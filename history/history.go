@@ -3,6 +3,7 @@
 package history
 
 import (
+	"context"
 	"crypto/sha256"
 	"database/sql"
 	"encoding/hex"
@@ -24,11 +25,15 @@ import (
 
 // Store is an open history.
 type Store struct {
-	db *sql.DB
+	db  *sql.DB
+	ctx context.Context // of the command that opened it: it ends what is read
 }
 
-// Open opens a history file, making it when it is missing.
-func Open(path string) (*Store, error) {
+// keeping is the context of what is written: an answer that was paid for is kept, also when the command is being ended.
+func (s *Store) keeping() context.Context { return context.WithoutCancel(s.ctx) }
+
+// Open opens a history file, making it when it is missing. Reading it ends with the context.
+func Open(ctx context.Context, path string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be made: %w", path, err)
 	}
@@ -37,7 +42,7 @@ func Open(path string) (*Store, error) {
 	if err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
 	}
-	s := &Store{db}
+	s := &Store{db, ctx}
 	if err := s.prepare(); err != nil {
 		err = errors.Join(err, db.Close())
 		if errors.Is(err, errNewer) {
@@ -84,7 +89,7 @@ func (s *Store) Finish(r run.Run) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.db.Exec("UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary, r.ID)
+	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary, r.ID)
 	return trouble.As(trouble.Unreachable, err)
 }
 
@@ -105,7 +110,7 @@ func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
 
 // writing does something in a transaction of its own: whole or not at all.
 func (s *Store) writing(do func(tx *sql.Tx) error) error {
-	tx, err := s.db.Begin()
+	tx, err := s.db.BeginTx(s.keeping(), nil)
 	if err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
@@ -159,7 +164,7 @@ func (s *Store) KeepReply(runID, place int, reply Reply) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.db.Exec("INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place, string(body)); err != nil {
+	if _, err := s.db.ExecContext(s.keeping(), "INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place, string(body)); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	return nil
@@ -167,7 +172,7 @@ func (s *Store) KeepReply(runID, place int, reply Reply) error {
 
 // Replies reads the answers of a run that are not judged yet.
 func (s *Store) Replies(runID int) ([]Reply, error) {
-	rows, err := s.db.Query("SELECT body FROM reply WHERE run = ? ORDER BY place", runID)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT body FROM reply WHERE run = ? ORDER BY place", runID)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -182,7 +187,7 @@ type Placed struct {
 
 // Placed reads a run's attempts with their places, as they were judged when it was made.
 func (s *Store) Placed(runID int) ([]Placed, error) {
-	rows, err := s.db.Query("SELECT place, body FROM attempt WHERE run = ? ORDER BY place", runID)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT place, body FROM attempt WHERE run = ? ORDER BY place", runID)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -222,6 +227,9 @@ type storedForm struct {
 	Table json.RawMessage `json:"table"`
 }
 
+// Cut tells whether a table has more rows than its stored form.
+func Cut(t *table.Table) bool { return t.Rows() > maxStored }
+
 // Keep makes the stored form of a table: its first 1,000 rows, and how many there were.
 func Keep(t *table.Table) Stored {
 	table, err := t.Head(maxStored).MarshalJSON()
@@ -236,7 +244,7 @@ func Keep(t *table.Table) Stored {
 // Table reads a stored table.
 func (s *Store) Table(digest string) (Stored, error) {
 	stored := Stored{Digest: digest}
-	if err := s.db.QueryRow("SELECT body FROM result WHERE digest = ?", digest).Scan(&stored.Body); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "SELECT body FROM result WHERE digest = ?", digest).Scan(&stored.Body); err != nil {
 		return stored, trouble.New(trouble.Unreachable, "a stored table cannot be read: %w", err)
 	}
 	return stored.read()

@@ -1,6 +1,7 @@
 package history_test
 
 import (
+	"context"
 	"path/filepath"
 	"testing"
 
@@ -15,7 +16,7 @@ import (
 
 func open(t *testing.T, path string) *history.Store {
 	t.Helper()
-	s, err := history.Open(path)
+	s, err := history.Open(context.Background(), path)
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, s.Close()) })
 	return s

@@ -91,7 +91,7 @@ type Lights struct {
 // Light reads a run's attempts with what sums and comparisons need of them alone: no query, no evidence, no reply.
 func (s *Store) Light(runID int) (Lights, error) {
 	n, known := 0, 0
-	err := s.db.QueryRow("SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light WHERE run = ?1)", runID).Scan(&n, &known)
+	err := s.db.QueryRowContext(s.ctx, "SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light WHERE run = ?1)", runID).Scan(&n, &known)
 	if err != nil {
 		return Lights{}, trouble.As(trouble.Unreachable, err)
 	}
@@ -126,7 +126,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 
 // readLight reads light forms with their places.
 func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a run.Attempt)) (err error) {
-	rows, err := s.db.Query(query, of)
+	rows, err := s.db.QueryContext(s.ctx, query, of)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -176,7 +176,7 @@ type Listed struct {
 
 // List lists all runs, the oldest first.
 func (s *Store) List() ([]Listed, error) {
-	rows, err := s.db.Query("SELECT id, body, coalesce(summary, '') FROM run ORDER BY id")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT id, body, coalesce(summary, '') FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}

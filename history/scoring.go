@@ -92,14 +92,14 @@ func (s *Store) freshSummary(scoring Scoring) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.db.Exec("UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
+	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
 	return trouble.As(trouble.Unreachable, err)
 }
 
 // latest is the newest scoring of a kind; 0 for none.
 func (s *Store) latest(runID int, kind Kind) (int, error) {
 	var id sql.NullInt64
-	err := s.db.QueryRow("SELECT max(id) FROM scoring WHERE run = ? AND kind = ?", runID, kind).Scan(&id)
+	err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM scoring WHERE run = ? AND kind = ?", runID, kind).Scan(&id)
 	return int(id.Int64), trouble.As(trouble.Unreachable, err)
 }
 
@@ -111,7 +111,7 @@ func (s *Store) LatestRescoring(runID int) (Scoring, []run.Attempt, bool, error)
 		return Scoring{}, nil, false, err
 	}
 	var body string
-	if err := s.db.QueryRow("SELECT body FROM scoring WHERE id = ?", id).Scan(&body); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "SELECT body FROM scoring WHERE id = ?", id).Scan(&body); err != nil {
 		return Scoring{}, nil, false, trouble.As(trouble.Unreachable, err)
 	}
 	out := Scoring{}
@@ -129,7 +129,7 @@ func (s *Store) Diagnosed(runID int) ([]Scored, error) {
 	if err != nil || id == 0 {
 		return nil, err
 	}
-	rows, err := s.db.Query("SELECT place, body FROM scored WHERE scoring = ? ORDER BY place", id)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT place, body FROM scored WHERE scoring = ? ORDER BY place", id)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -166,7 +166,7 @@ func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.db.Query(`SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
+	rows, err := s.db.QueryContext(s.ctx, `SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
 		WHERE a.run = ? AND a.place IN (SELECT value FROM json_each(?)) ORDER BY a.place`, diagnosed, runID, string(body))
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
@@ -184,7 +184,7 @@ func attemptsOf(placed []Placed) []run.Attempt {
 
 // whole reads a run's attempts, those of a scoring in place of the run's own.
 func (s *Store) whole(runID, scoring int) ([]Placed, error) {
-	rows, err := s.db.Query("SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place", scoring, runID)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place", scoring, runID)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -205,7 +205,7 @@ func (s *Store) Mark(runID int, name string) (before int, err error) {
 
 // Marks lists the marks of each run, sorted.
 func (s *Store) Marks() (map[int][]string, error) {
-	rows, err := s.db.Query("SELECT name, run FROM mark ORDER BY name")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT name, run FROM mark ORDER BY name")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -244,6 +244,6 @@ func (s *Store) Remove(ids []int) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.db.Exec("VACUUM")
+	_, err = s.db.ExecContext(s.keeping(), "VACUUM")
 	return trouble.As(trouble.Unreachable, err)
 }

@@ -21,7 +21,11 @@ func remember(r *run.Run, p Plan, all []*task) {
 			r.Twins[name] = append(r.Twins[name], t.Fingerprint)
 		}
 	}
+	r.Wordings = map[string][]string{}
 	for _, t := range all {
+		if t.repeat == 0 {
+			r.Wordings[t.name] = append(r.Wordings[t.name], wordingDigest(t.wording))
+		}
 		if _, known := r.Grounds[t.name]; known {
 			continue
 		}

@@ -229,6 +229,9 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 	}
 	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
 	a.Expected, a.Answer = expected.Digest, got.Digest
+	if history.Cut(answer) {
+		a.Whole = match.Digest(answer, t.rules)
+	}
 	return judged{a, []history.Stored{expected, got}}, e, nil
 }
 

@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"slices"
 	"sync"
 	"time"
 
@@ -67,9 +68,25 @@ func Run(ctx context.Context, p Plan, store Store, report func(Event)) (run.Run,
 	return carryOut(ctx, p, store, report, Earlier{Run: r}, all)
 }
 
-// Resume goes on with a run: what was answered is not asked again, what was not, or could not be reached, is.
+// Resume goes on with a run: what was answered is not asked again, what was not, or could not be reached, is. What the run did not plan is
+// not asked (see SinceOf).
 func Resume(ctx context.Context, p Plan, store Store, report func(Event), e Earlier) (run.Run, []run.Attempt, error) {
-	return carryOut(ctx, p, store, report, e, tasks(p))
+	all, _ := planned(e.Run, tasks(p))
+	made := map[string]bool{}
+	for _, a := range e.Attempts {
+		made[a.Attempt.Question] = true
+	}
+	for _, t := range all {
+		if _, known := e.Run.Grounds[t.name]; known && !made[t.name] { // none of it is judged yet: all will be by what holds now
+			e.Run.Grounds[t.name] = GroundOf(p, t.chosen)
+		}
+		for i := len(t.children) - 1; i >= 0; i-- {
+			if !slices.Contains(all, t.children[i]) {
+				t.children = slices.Delete(t.children, i, i+1)
+			}
+		}
+	}
+	return carryOut(ctx, p, store, report, e, all)
 }
 
 // NewUID makes a name for a run that no other run has.
@@ -89,7 +106,7 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 	switch {
 	case err != nil || stopped:
 		r.State = run.Stopped
-	case p.Options.Narrowed():
+	case p.Options.Narrowed() || len(w.made) < r.Planned:
 		r.State = run.Partial
 	default:
 		r.State = run.Complete

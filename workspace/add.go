@@ -1,7 +1,6 @@
 package workspace
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"os"
@@ -187,24 +186,4 @@ func blockEnd(lines []string, line, column int) (end, indent int) {
 }
 
 // replaceFile writes a file whole or not at all.
-func replaceFile(path string, body []byte) error {
-	scratch, err := os.CreateTemp(filepath.Dir(path), filepath.Base(path)+".")
-	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
-	}
-	defer os.Remove(scratch.Name()) //nolint:errcheck // gone after the rename
-	_, err = bytes.NewReader(body).WriteTo(scratch)
-	if closeErr := scratch.Close(); err == nil {
-		err = closeErr
-	}
-	if err == nil {
-		err = os.Chmod(scratch.Name(), 0o644)
-	}
-	if err == nil {
-		err = os.Rename(scratch.Name(), path)
-	}
-	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
-	}
-	return nil
-}
+func replaceFile(path string, body []byte) error { return WriteFiles([]File{{Path: path, Text: body}}) }

@@ -1,7 +1,6 @@
 package workspace
 
 import (
-	"bytes"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -100,31 +99,6 @@ func (w *Workspace) strayFiles(sets []*golden.Set) source.Problems {
 		}
 	}
 	return problems
-}
-
-// WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.
-func (w *Workspace) WriteSet(set *golden.Set, text []byte) error {
-	path := w.Path(set.File)
-	present, err := os.ReadFile(path)
-	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", set.File, err)
-	}
-	if !bytes.Equal(present, set.Text()) {
-		return trouble.New(trouble.Unreadable, "%s has changed since it was read; nothing was written, try again", set.File)
-	}
-	info, err := os.Stat(path)
-	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", set.File, err)
-	}
-	scratch := path + ".part"
-	if err = os.WriteFile(scratch, text, info.Mode().Perm()); err == nil {
-		err = os.Rename(scratch, path)
-	}
-	if err != nil {
-		_ = os.Remove(scratch) // a half of it must not stay
-		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", set.File, err)
-	}
-	return nil
 }
 
 // fileProblems finds expected files that are missing.

@@ -111,7 +111,7 @@ type RunSettings struct {
 	Wordings int // of each question at most; 0 for all
 	Repeats  int
 	Budget   Budget
-	Twins    int           // of each dataset, on which right answers are tried again
+	Twins    int             // of each dataset, on which right answers are tried again
 	Diagnose diagnose.Budget // of the search for one wrong answer's cause; no runs for none
 }
 

@@ -5,6 +5,7 @@
 package main
 
 import (
+	"context"
 	"database/sql"
 	"encoding/json"
 	"fmt"
@@ -116,7 +117,7 @@ func workspace(name string, fill func(*history.Store) error) (string, error) {
 	if err := os.WriteFile(filepath.Join(dir, "t.csv"), []byte("a\n1\n"), 0o600); err != nil {
 		return "", err
 	}
-	store, err := history.Open(filepath.Join(dir, ".tovrel", "history.db"))
+	store, err := history.Open(context.Background(), filepath.Join(dir, ".tovrel", "history.db"))
 	if err != nil {
 		return "", err
 	}

@@ -7,6 +7,8 @@ import (
 	"sort"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"tovrel/core/match"
 	"tovrel/core/query"
@@ -127,8 +129,8 @@ func neighbours(literal string) []string {
 		return []string{literal, new(big.Rat).Sub(n, one).FloatString(places), new(big.Rat).Add(n, one).FloatString(places)}
 	}
 	out := []string{literal, strings.ToLower(literal), strings.ToUpper(literal)}
-	if literal != "" {
-		out = append(out, strings.ToUpper(literal[:1])+strings.ToLower(literal[1:]))
+	if first, size := utf8.DecodeRuneInString(literal); size > 0 {
+		out = append(out, string(unicode.ToUpper(first))+strings.ToLower(literal[size:]))
 	}
 	return out
 }

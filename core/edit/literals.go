@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"tovrel/core/fault"
 	"tovrel/core/query"
@@ -78,7 +80,7 @@ func candidates(s Subject, at query.Site, kind, text string) []string {
 	if kind == "STRING" {
 		out = append(out, strings.ToUpper(text), strings.ToLower(text))
 		if text != "" {
-			out = append(out, strings.ToUpper(text[:1])+strings.ToLower(text[1:]))
+			out = append(out, capitalised(text))
 		}
 		if column := comparedColumn(at); column != "" && s.Values != nil {
 			out = append(out, s.Values(column)...)
@@ -225,6 +227,12 @@ func kindOf(columns []Column, name string) Kind {
 		}
 	}
 	return Other
+}
+
+// capitalised is a word with a capital letter and small ones.
+func capitalised(word string) string {
+	first, size := utf8.DecodeRuneInString(word)
+	return string(unicode.ToUpper(first)) + strings.ToLower(word[size:])
 }
 
 // renamed is a column reference to another column of the same table.

@@ -90,6 +90,9 @@ func (r *Rules) SetColumn(column, key string, c Choice) error {
 	if err := checkChoice(key, c); err != nil {
 		return err
 	}
+	if known := r.spelling(column); known != column {
+		return ruleError(BadValue, "the rules for %q and for %q are for one column: write them together under one name", known, column)
+	}
 	if r.byColumn == nil {
 		r.byColumn = map[string]map[string]Choice{}
 	}
@@ -98,6 +101,17 @@ func (r *Rules) SetColumn(column, key string, c Choice) error {
 	}
 	r.byColumn[column][key] = c
 	return nil
+}
+
+// spelling is the name under which a column has rules already, which may differ in case, spaces or underscores; the name itself where it
+// has none.
+func (r Rules) spelling(column string) string {
+	for known := range r.byColumn { // there is at most one
+		if fold(known) == fold(column) {
+			return known
+		}
+	}
+	return column
 }
 
 // RuleError says why a rule cannot be set.
@@ -159,7 +173,7 @@ func (r Rules) Over(base Rules) Rules {
 		}
 		for column, choices := range layer.byColumn {
 			for k, c := range choices {
-				_ = out.SetColumn(column, k, c)
+				_ = out.SetColumn(out.spelling(column), k, c)
 			}
 		}
 	}

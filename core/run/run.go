@@ -37,10 +37,11 @@ type Run struct {
 	Options    Options            `json:"options"`  // what a resumed run asks
 	Settings   string             `json:"settings"` // digest of the translator's settings
 
-	Grounds     map[string]Ground      `json:"grounds"`         // by question
-	About       map[string]About       `json:"about"`           // by question
-	Twins       map[string][]string    `json:"twins,omitempty"` // fingerprints of the twins, by dataset
-	Consistency map[string]Consistency `json:"consistency"`     // by question, of those that were asked more than once
+	Grounds     map[string]Ground      `json:"grounds"`            // by question
+	Wordings    map[string][]string    `json:"wordings,omitempty"` // planned, by question: digests of their folded texts; nil in runs of earlier versions
+	About       map[string]About       `json:"about"`              // by question
+	Twins       map[string][]string    `json:"twins,omitempty"`    // fingerprints of the twins, by dataset
+	Consistency map[string]Consistency `json:"consistency"`        // by question, of those that were asked more than once
 }
 
 // Options narrow and multiply what a run asks.
@@ -88,6 +89,7 @@ type Attempt struct {
 	Reference string // the reference query that was held against it
 	Expected  string // digest of the expected table; "" for none
 	Answer    string // digest of the answer table; "" for none
+	Whole     string `json:",omitempty"` // match.Digest of the answer, where it has more rows than are stored
 	Match     *Match // how the two were aligned; nil where they never met
 	Notes     []string
 	Searched  bool     `json:",omitempty"` // the cause of a wrong answer was searched for

@@ -29,6 +29,7 @@ var messageCodes = []struct {
 	{regexp.MustCompile(`syntax error|incomplete input|unrecognized token|unknown table option`), fault.Syntax},
 	{regexp.MustCompile(`not authorized|access to .* is prohibited|unsafe use of`), fault.Forbidden},
 	{regexp.MustCompile(`too large|too big|too many|parser stack overflow|out of memory`), fault.TooBig},
+	{regexp.MustCompile(`takes a share from|date_trunc knows`), fault.TypeMismatch},
 	{regexp.MustCompile(`wrong number of arguments|misuse of|datatype mismatch`), fault.TypeMismatch},
 }
 

@@ -15,14 +15,20 @@ import (
 // dates and their truncation.
 func register(d *sqlite.Driver) {
 	aggregate := func(name string, arguments int32, result func(values []float64, p float64) any) {
+		whole := 1.0
+		if name == "percentile" {
+			whole = 100
+		}
 		d.MustRegisterFunction(name, &sqlite.FunctionImpl{NArgs: arguments, Deterministic: true,
-			MakeAggregate: func(sqlite.FunctionContext) (sqlite.AggregateFunction, error) { return &numbers{result: result}, nil }})
+			MakeAggregate: func(sqlite.FunctionContext) (sqlite.AggregateFunction, error) {
+				return &numbers{name: name, whole: whole, result: result}, nil
+			}})
 	}
 	aggregate("median", 1, func(v []float64, _ float64) any { return quantile(v, 0.5) })
 	aggregate("percentile", 2, func(v []float64, p float64) any { return quantile(v, p/100) })
 	aggregate("percentile_cont", 2, quantileOf)
 	aggregate("quantile_cont", 2, quantileOf)
-	aggregate("percentile_disc", 2, func(v []float64, p float64) any { return v[max(0, int(math.Ceil(p*float64(len(v))))-1)] })
+	aggregate("percentile_disc", 2, func(v []float64, p float64) any { return v[max(0, int(math.Ceil(p*float64(len(v))))-1)] }) // p is a share: checked in WindowValue
 	for _, name := range []string{"stddev", "stddev_samp"} {
 		aggregate(name, 1, func(v []float64, _ float64) any { return root(variance(v, 1)) })
 	}
@@ -48,6 +54,8 @@ func register(d *sqlite.Driver) {
 
 // numbers gathers the numbers of a group; nulls do not count.
 type numbers struct {
+	name   string
+	whole  float64 // the largest share: 1, or 100 for per cent
 	values []float64
 	p      float64
 	result func(values []float64, p float64) any
@@ -56,8 +64,8 @@ type numbers struct {
 func (n *numbers) Step(_ *sqlite.FunctionContext, args []driver.Value) error {
 	if len(args) > 1 {
 		p, ok := number(args[1])
-		if !ok {
-			return fmt.Errorf("the share must be a number")
+		if !ok || !(p >= 0 && p <= n.whole) { // also what is no number
+			return fmt.Errorf("%s takes a share from 0 to %g, not %v", n.name, n.whole, args[1])
 		}
 		n.p = p
 	}
@@ -104,9 +112,6 @@ func quantileOf(v []float64, p float64) any { return quantile(v, p) }
 
 // quantile interpolates linearly between the two nearest of sorted numbers, as SQL's percentile_cont does.
 func quantile(v []float64, p float64) any {
-	if p < 0 || p > 1 {
-		return nil
-	}
 	at := p * float64(len(v)-1)
 	low := int(at)
 	if low+1 >= len(v) {
