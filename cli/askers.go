@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"regexp"
 
+	"tovrel/inputfile"
 	"tovrel/translator"
 	"tovrel/translator/chat"
 	"tovrel/translator/command"
@@ -48,7 +49,7 @@ func transport(w *workspace.Workspace, t *workspace.Translator, s *secrets) (tra
 	case "chat":
 		settings := chat.Settings{URL: s.fill(t.URL), Headers: s.headers(t.Headers), Model: t.Model, Temperature: t.Temperature, Key: s.fill(t.Key), Timeout: t.Timeout, Parallel: t.Parallel}
 		if t.Prompt != "" {
-			text, err := os.ReadFile(w.Path(t.Prompt))
+			text, err := inputfile.Read(w.Path(t.Prompt), inputfile.Document)
 			if err != nil {
 				return nil, trouble.New(trouble.Unreadable, "%s: the prompt %s cannot be read: %w", t.At, t.Prompt, err)
 			}

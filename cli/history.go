@@ -14,6 +14,7 @@ import (
 	"tovrel/core/run"
 	"tovrel/core/versus"
 	"tovrel/history"
+	"tovrel/inputfile"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -279,7 +280,7 @@ func readExports(paths []string) ([]history.Imported, error) {
 	var read []history.Imported
 	shards := 0
 	for _, path := range paths {
-		f, err := os.Open(path)
+		f, err := inputfile.Open(path)
 		if err != nil {
 			return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 		}

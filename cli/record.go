@@ -9,6 +9,7 @@ import (
 
 	"tovrel/core/run"
 	"tovrel/history"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
@@ -97,7 +98,7 @@ func (s *runSource) find(name string, read func(*history.Store, int) ([]run.Atte
 
 // fileRecord reads an exported run.
 func fileRecord(path string) (record, error) {
-	f, err := os.Open(path)
+	f, err := inputfile.Open(path)
 	if errors.Is(err, fs.ErrNotExist) {
 		return record{}, trouble.New(trouble.Usage, "there is no exported run %s; write one with `tovrel history export RUN -o %s`", path, path)
 	}

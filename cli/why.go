@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"os"
 	"slices"
 	"time"
 
@@ -13,6 +12,7 @@ import (
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/history"
+	"tovrel/inputfile"
 	"tovrel/runner"
 	"tovrel/tablefile"
 	"tovrel/trouble"
@@ -78,7 +78,7 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 }
 
 func readText(path string) (string, error) {
-	body, err := os.ReadFile(path)
+	body, err := inputfile.Read(path, inputfile.Document)
 	if err != nil {
 		return "", trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 	}

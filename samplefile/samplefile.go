@@ -12,6 +12,7 @@ import (
 
 	"tovrel/core/source"
 	"tovrel/engine/duckdb"
+	"tovrel/inputfile"
 )
 
 // Options are what the user says about a file; zero values are found out.
@@ -60,7 +61,7 @@ func Readable(file string) bool {
 // source.Problems.
 func Open(ctx context.Context, file, path, scratch string, o Options) (*Sample, error) {
 	s := &Sample{Sample: duckdb.Sample{File: file, Path: path, Format: duckdb.CSV, Delimiter: ','}}
-	if _, err := os.Stat(path); err != nil {
+	if err := inputfile.Check(path); err != nil {
 		return nil, s.problem(0, "unreadable-file", "cannot be opened: "+reason(err), "check the path under tables: in tovrel.yaml")
 	}
 	var err error

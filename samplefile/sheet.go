@@ -11,10 +11,25 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"tovrel/core/near"
+	"tovrel/inputfile"
 )
 
+// The bounds of a spreadsheet: what it unpacks to, and how many cells a sheet spans where hardly any is filled.
+const (
+	mostUnpacked = 512 << 20
+	mostSpanned  = 20_000_000
+)
+
+// openWorkbook opens a spreadsheet whose contents are bounded before they are unpacked.
+func openWorkbook(path string) (*excelize.File, error) {
+	if err := inputfile.Check(path); err != nil {
+		return nil, err
+	}
+	return excelize.OpenFile(path, excelize.Options{UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: 64 << 20})
+}
+
 func sheets(path string) (names []string, err error) {
-	f, err := excelize.OpenFile(path)
+	f, err := openWorkbook(path)
 	if err != nil {
 		return nil, err
 	}
@@ -23,7 +38,7 @@ func sheets(path string) (names []string, err error) {
 
 // openSheet brings a sheet of a spreadsheet to CSV: values as they are stored, not as they are shown, dates as dates.
 func (s *Sample) openSheet(scratch string, o Options) (err error) {
-	f, err := excelize.OpenFile(s.Path)
+	f, err := openWorkbook(s.Path)
 	if err != nil {
 		return s.problem(0, "unreadable-sheet", "cannot be read as a spreadsheet: "+err.Error(), "save it as .xlsx again")
 	}
@@ -147,7 +162,7 @@ type workbook struct {
 
 // rows reads all cells.
 func (b *workbook) rows() ([][]*string, error) {
-	raw, err := b.GetRows(b.sheet, excelize.Options{RawCellValue: true})
+	raw, err := boundedRows(b.File, b.sheet)
 	if err != nil {
 		return nil, err
 	}
@@ -165,6 +180,36 @@ func (b *workbook) rows() ([][]*string, error) {
 		}
 	}
 	return rows, nil
+}
+
+// boundedRows reads a sheet's cells row by row. A cell far from all others spans millions of empty ones: that is no table.
+func boundedRows(f *excelize.File, sheet string) (all [][]string, err error) {
+	rows, err := f.Rows(sheet)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	width, filled := 0, 0
+	for rows.Next() {
+		cells, err := rows.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range cells {
+			if c != "" {
+				filled++
+			}
+		}
+		width = max(width, len(cells))
+		all = append(all, cells)
+		if spanned := width * len(all); spanned > mostSpanned && filled*100 < spanned {
+			return nil, fmt.Errorf("its cells span %d rows and %d columns, nearly all of them empty: delete what stands far from the table", len(all), width)
+		}
+	}
+	for len(all) > 0 && len(all[len(all)-1]) == 0 {
+		all = all[:len(all)-1]
+	}
+	return all, rows.Error()
 }
 
 // cell is a cell's text; a number in a date's format is that date.

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"fmt"
 	"math"
-	"os"
 	"strings"
 	"unsafe"
 
@@ -12,6 +11,7 @@ import (
 
 	"tovrel/core/table"
 	"tovrel/core/value"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 )
 
@@ -32,7 +32,7 @@ const maxFile = math.MaxUint32
 // readCSV reads a file with a header line (RFC 4180: quotes are doubled inside quotes). Every row must have as many cells as
 // the header.
 func readCSV(path string, delimiter byte) (*table.Table, error) {
-	text, err := os.ReadFile(path)
+	text, err := inputfile.Read(path, inputfile.Data)
 	if err != nil {
 		return nil, err
 	}

@@ -4,11 +4,12 @@ import (
 	"encoding/csv"
 	"errors"
 	"fmt"
-	"os"
 	"path/filepath"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
+
+	"tovrel/inputfile"
 )
 
 // Sheet is a sheet of a spreadsheet as texts, as they are stored.
@@ -20,7 +21,7 @@ type Sheet struct {
 // Sheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name.
 func Sheets(path string) (sheets []Sheet, err error) {
 	if strings.EqualFold(filepath.Ext(path), ".csv") {
-		f, err := os.Open(path)
+		f, err := inputfile.Open(path)
 		if err != nil {
 			return nil, err
 		}
@@ -36,7 +37,10 @@ func Sheets(path string) (sheets []Sheet, err error) {
 	if !strings.EqualFold(filepath.Ext(path), ".xlsx") {
 		return nil, fmt.Errorf("it is neither .xlsx nor .csv")
 	}
-	book, err := excelize.OpenFile(path)
+	if err := inputfile.Check(path); err != nil {
+		return nil, err
+	}
+	book, err := excelize.OpenFile(path, excelize.Options{UnzipSizeLimit: 512 << 20, UnzipXMLSizeLimit: 64 << 20})
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/table"
 	"tovrel/engine/duckdb"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 )
 
@@ -43,7 +44,7 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 	case ".tsv":
 		return readCSV(path, '\t')
 	case ".json":
-		body, err := os.ReadFile(path)
+		body, err := inputfile.Read(path, inputfile.Data)
 		if err != nil {
 			return nil, err
 		}
@@ -58,7 +59,7 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 	case ".jsonl", ".ndjson":
 		return readLines(path)
 	case ".parquet":
-		if _, err := os.Stat(path); err != nil {
+		if err := inputfile.Check(path); err != nil {
 			return nil, err
 		}
 		return duckdb.ReadParquet(ctx, path)
@@ -82,7 +83,7 @@ func jsonLine(body []byte, err error) int {
 
 // readLines reads JSON Lines: an object each; columns in the order in which they first occur, null where one is missing.
 func readLines(path string) (*table.Table, error) {
-	f, err := os.Open(path)
+	f, err := inputfile.Open(path)
 	if err != nil {
 		return nil, err
 	}
@@ -122,11 +123,15 @@ func readObjects(path string, body []byte) (*table.Table, error) {
 }
 
 type lines struct {
-	names []string
-	index map[string]int
-	cells [][]table.Cell
-	rows  int
+	names  []string
+	index  map[string]int
+	cells  [][]table.Cell
+	rows   int
+	filled int // cells that were written
 }
+
+// mostEmpty is how many cells a table of objects may have, where hardly one in twenty is written.
+const mostEmpty = 5_000_000
 
 func (l *lines) table() *table.Table {
 	t := &table.Table{}
@@ -165,10 +170,14 @@ func (l *lines) add(text []byte) error {
 			l.cells[i] = append(l.cells[i], table.Cell{Null: true})
 		}
 		l.cells[i] = append(l.cells[i][:l.rows], table.CellFromJSON(raw))
+		l.filled++
 	}
 	if _, err := decoder.Token(); err != nil {
 		return err
 	}
 	l.rows++
+	if all := l.rows * len(l.names); all > mostEmpty && l.filled*20 < all {
+		return fmt.Errorf("%d objects have %d different keys between them, nearly all of them missing in each: that is no table", l.rows, len(l.names))
+	}
 	return nil
 }

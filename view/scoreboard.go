@@ -191,7 +191,7 @@ func verdictLines(s run.Summary) []Text {
 var reasonWords = map[fault.Reason]string{
 	fault.ReasonTransport:       "the translator could not be reached",
 	fault.ReasonReferenceFailed: "the reference query does not run",
-	fault.ReasonTextTooLong:     "more rows are expected than replies in words are judged against",
+	fault.ReasonTextTooLong:     "more rows are expected, or more is said, than replies in words are judged with",
 	fault.ReasonInternalError:   "a defect of tovrel itself: please report it",
 	fault.ReasonNotBuilt:        "this kind of question or reply is not judged yet",
 }

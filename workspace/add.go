@@ -3,12 +3,12 @@ package workspace
 import (
 	"context"
 	"fmt"
-	"os"
 	"path/filepath"
 	"regexp"
 	"strings"
 
 	"tovrel/core/yamldoc"
+	"tovrel/inputfile"
 	"tovrel/samplefile"
 	"tovrel/trouble"
 )
@@ -17,7 +17,7 @@ import (
 // then the file is written, with everything else in it as it was. It gives the workspace as it is then.
 func (w *Workspace) AddTables(ctx context.Context, dataset string, files []string, tool string) (*Workspace, *Dataset, error) {
 	path := filepath.Join(w.Root, ConfigName)
-	text, err := os.ReadFile(path)
+	text, err := inputfile.Read(path, inputfile.Document)
 	if err != nil {
 		return nil, nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
 	}

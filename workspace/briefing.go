@@ -8,6 +8,7 @@ import (
 
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 )
 
@@ -16,7 +17,7 @@ func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
 	if d.Briefing == "" {
 		return nil, nil
 	}
-	text, err := os.ReadFile(w.Path(d.Briefing))
+	text, err := inputfile.Read(w.Path(d.Briefing), inputfile.Document)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Unreadable, "%s: the briefing %s of dataset %s does not exist; write it with `tovrel data profile %s --write`", d.At, d.Briefing, d.Name, d.Name)
 	}
@@ -37,7 +38,7 @@ func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, e
 	if path == "" {
 		path = filepath.ToSlash(filepath.Join("briefings", d.Name+".yaml"))
 	}
-	text, err := os.ReadFile(w.Path(path))
+	text, err := inputfile.Read(w.Path(path), inputfile.Document)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return "", trouble.New(trouble.Unreadable, "the briefing %s cannot be read: %w", path, err)
 	}
@@ -62,7 +63,7 @@ func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, e
 // nameBriefing adds a dataset's briefing: key to tovrel.yaml.
 func (w *Workspace) nameBriefing(dataset, path string) error {
 	config := filepath.Join(w.Root, ConfigName)
-	text, err := os.ReadFile(config)
+	text, err := inputfile.Read(config, inputfile.Document)
 	if err != nil {
 		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
 	}

@@ -10,6 +10,7 @@ import (
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/sqlite"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 )
 
@@ -109,7 +110,7 @@ func (w *Workspace) copyDatabase(ctx context.Context, d *Dataset, f *Frozen, scr
 		f.Tables, err = sqlite.Describe(ctx, f.Path)
 		return err
 	}
-	body, err := os.ReadFile(w.Path(d.File))
+	body, err := inputfile.Read(w.Path(d.File), inputfile.Data)
 	if err == nil {
 		err = os.WriteFile(f.Path, body, 0o644)
 	}

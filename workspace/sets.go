@@ -11,6 +11,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/engine/duckdb"
+	"tovrel/inputfile"
 	"tovrel/trouble"
 )
 
@@ -33,7 +34,7 @@ func (w *Workspace) ReadSets(files []string) ([]*golden.Set, source.Problems, er
 	var problems source.Problems
 	named := map[string]string{}
 	for _, file := range files {
-		text, err := os.ReadFile(w.Path(file))
+		text, err := inputfile.Read(w.Path(file), inputfile.Document)
 		if err != nil {
 			return nil, nil, trouble.New(trouble.Unreadable, "golden set %s cannot be read: %w", file, err)
 		}

@@ -9,7 +9,6 @@ import (
 	"hash"
 	"io"
 	"io/fs"
-	"os"
 	"path/filepath"
 	"sort"
 	"strings"
@@ -19,6 +18,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/inputfile"
 	"tovrel/samplefile"
 	"tovrel/trouble"
 )
@@ -88,7 +88,7 @@ func unreadable(t Table, file string, err error) source.Problem {
 
 // digest is of a file's bytes. A file that did not change since this process read it is not read again.
 func (w *Workspace) digest(file string) (string, error) {
-	f, err := os.Open(w.Path(file))
+	f, err := inputfile.Open(w.Path(file))
 	if err != nil {
 		return "", err
 	}

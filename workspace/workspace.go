@@ -19,6 +19,7 @@ import (
 	"tovrel/core/value"
 	"tovrel/core/versus"
 	"tovrel/engine"
+	"tovrel/inputfile"
 	"tovrel/samplefile"
 	"tovrel/trouble"
 )
@@ -135,7 +136,7 @@ func Find(start string) (string, error) {
 
 // Open reads the workspace in a folder. Defects of tovrel.yaml are source.Problems.
 func Open(root string) (*Workspace, error) {
-	text, err := os.ReadFile(filepath.Join(root, ConfigName))
+	text, err := inputfile.Read(filepath.Join(root, ConfigName), inputfile.Document)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Unreadable, "%s has no %s; name a workspace with --workspace DIR", root, ConfigName)
 	}

@@ -19,6 +19,9 @@ func Parse(file string, text []byte) (*Set, source.Problems) {
 		p.report(1, 1, "not-utf8", "the file is not UTF-8", "save it in that encoding")
 		return p.set, p.problems
 	}
+	if !p.withinBounds(text) {
+		return p.set, p.problems
+	}
 	from := p.frontMatter()
 	p.set.bodyFrom = from
 	for _, b := range blocksOf(text, from) {
@@ -51,7 +54,13 @@ type body struct {
 	settings bool
 }
 
+// maxProblems bounds what is reported of one document: what is mended first makes room for the others.
+const maxProblems = 500
+
 func (p *parser) report(line, column int, code, message, remedy string) {
+	if len(p.problems) >= maxProblems {
+		return
+	}
 	p.problems = append(p.problems, source.Problem{
 		Position: source.Position{File: p.set.File, Line: line, Column: column},
 		Code:     code, Severity: source.Error, Message: message, Remedy: remedy, Excerpt: source.Line(p.set.text, line),

@@ -1,5 +1,7 @@
 package match
 
+import "slices"
+
 // align finds the columns of the answer that stand for the expected ones.
 //
 // By name first; where rows then do not all match under `auto`, by content, which wins when it aligns every row and the
@@ -114,33 +116,58 @@ func (m *matcher) byPosition() alignment {
 func (m *matcher) byName() alignment {
 	a := unaligned(len(m.expected.Columns))
 	taken := make([]bool, len(m.answer.Columns))
-	for _, same := range []func(e, c string) bool{
-		func(e, c string) bool { return e == c },
-		func(e, c string) bool { return fold(e) == fold(c) },
-		m.synonymous,
+	itself := func(name string) string { return name }
+	for _, pass := range []struct {
+		key   func(answer string) string
+		names func(expected string) []string // keys under which an answer column is one of that name
+	}{
+		{itself, func(e string) []string { return []string{e} }},
+		{fold, func(e string) []string { return []string{fold(e)} }},
+		{fold, m.synonyms},
 	} {
-		free := map[int]int{} // from expected to answer columns
-		for i, e := range m.expected.Columns {
-			for j, c := range m.answer.Columns {
-				if _, found := free[i]; a.to[i] < 0 && !found && !taken[j] && same(e.Name, c.Name) {
-					free[i], taken[j] = j, true
-				}
+		places := map[string][]int{} // of free answer columns, in their order
+		for j, c := range m.answer.Columns {
+			if !taken[j] {
+				places[pass.key(c.Name)] = append(places[pass.key(c.Name)], j)
 			}
 		}
-		for i, j := range free {
-			a.to[i], a.how[i] = j, ByName
+		for i, e := range m.expected.Columns {
+			if a.to[i] >= 0 {
+				continue
+			}
+			if j := firstFree(places, pass.names(e.Name)); j >= 0 {
+				a.to[i], a.how[i], taken[j] = j, ByName, true
+			}
 		}
 	}
 	return a
 }
 
-func (m *matcher) synonymous(expected, answer string) bool {
-	for _, s := range m.known.Synonyms[expected] {
-		if fold(s) == fold(answer) {
-			return true
+// firstFree takes the first place that stands under one of the keys; -1 for none.
+func firstFree(places map[string][]int, keys []string) int {
+	best, of := -1, ""
+	for _, k := range keys {
+		if free := places[k]; len(free) > 0 && (best < 0 || free[0] < best) {
+			best, of = free[0], k
 		}
 	}
-	return false
+	if best >= 0 {
+		places[of] = places[of][1:]
+	}
+	return best
+}
+
+// synonyms are the folded synonyms of an expected column.
+func (m *matcher) synonyms(expected string) []string {
+	var out []string
+	for _, s := range m.known.Synonyms[expected] {
+		out = append(out, fold(s))
+	}
+	return out
+}
+
+func (m *matcher) synonymous(expected, answer string) bool {
+	return slices.Contains(m.synonyms(expected), fold(answer))
 }
 
 // findSwap looks for two expected columns that would take each other's names: then the names count and the answer is

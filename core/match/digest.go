@@ -72,7 +72,7 @@ func digestText(v value.Value, folded, zero bool) string {
 		}
 		return strconv.FormatFloat(f, 'g', digestDigits, 64)
 	case v.Kind() == value.Text && folded:
-		return fold(v.Str())
+		return foldText(v.Str())
 	case v.Kind() == value.Text:
 		return strings.TrimSpace(v.Str())
 	}

@@ -16,10 +16,13 @@ import (
 // MaxTextRows is how many expected rows a reply in words is judged against.
 const MaxTextRows = 3
 
+// maxText is how many bytes of words are judged.
+const maxText = 256 << 10
+
 // TextResult is the judgement of a reply in words.
 type TextResult struct {
 	Matched bool
-	TooLong bool   // more rows are expected than words are judged against
+	TooLong bool   // more rows are expected than words are judged against, or the reply is too long
 	Why     string // the rule that decided
 }
 
@@ -31,6 +34,9 @@ type TextResult struct {
 func Text(expected *table.Table, reply, question string, domain [][]string) TextResult {
 	if expected.Rows() > MaxTextRows {
 		return TextResult{TooLong: true, Why: fmt.Sprintf("%d rows are expected; replies in words are judged against at most %d", expected.Rows(), MaxTextRows)}
+	}
+	if len(reply) > maxText {
+		return TextResult{TooLong: true, Why: fmt.Sprintf("the reply has %d KB of words; at most %d are judged", len(reply)>>10, maxText>>10)}
 	}
 	t := newReplyText(reply, question)
 	if expected.Rows() == 0 {
@@ -62,8 +68,17 @@ var (
 	wordedDate   = regexp.MustCompile(`(?i)\b(?:\d{1,2}(?:st|nd|rd|th)?\s+)?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b\.?(?:\s+\d{1,2}(?:st|nd|rd|th)?\b,?)?(?:\s+\d{4})?\b`)
 	yearToken    = regexp.MustCompile(`\b(?:in|of|for|during|since|until|year|by)\s+(?:19|20)\d{2}\b`)
 	listPosition = regexp.MustCompile(`(?m)^\s*(?:#\s?)?\d{1,2}[.):]\s`)
-	negation     = regexp.MustCompile(`(?i)\b(?:not|never|isn't|wasn't|aren't|weren't|rather than|instead of|unlike|except|excluding)\s+(?:\S+\s+){0,2}$`)
+	// negation is looked for at the end of what stands before a word, no farther back than negationReach.
+	negation = regexp.MustCompile(`(?i)\b(?:not|never|isn't|wasn't|aren't|weren't|rather than|instead of|unlike|except|excluding)\s+(?:\S+\s+){0,2}$`)
 )
+
+// negationReach is how many bytes before a word a negation of it may begin.
+const negationReach = 120
+
+// negated tells whether what stands before a place negates what comes there.
+func negated(before string) bool {
+	return negation.MatchString(before[max(0, len(before)-negationReach):])
+}
 
 // replyText is a reply taken apart.
 type replyText struct {
@@ -109,7 +124,7 @@ func splitSentences(text string) []string {
 	var out []string
 	start := 0
 	for _, at := range sentenceEnd.FindAllStringIndex(text, -1) {
-		if listPosition.MatchString(text[start:at[1]]) && strings.TrimSpace(text[start:at[0]]) != "" && at[1]-start < 6 {
+		if at[1]-start < 6 && listPosition.MatchString(text[start:at[1]]) && strings.TrimSpace(text[start:at[0]]) != "" {
 			continue // the point behind a list position
 		}
 		out = append(out, text[start:at[1]])
@@ -130,6 +145,8 @@ func numbersIn(text string, from int) []spoken {
 	for _, form := range []*regexp.Regexp{isoDate, wordedDate, yearToken, listPosition} {
 		neutral = append(neutral, form.FindAllStringIndex(text, -1)...)
 	}
+	slices.SortFunc(neutral, func(a, b []int) int { return a[0] - b[0] })
+	next, until := 0, 0
 	var out []spoken
 	for _, at := range numberToken.FindAllStringIndex(text, -1) {
 		raw := strings.TrimSpace(text[at[0]:at[1]])
@@ -142,10 +159,12 @@ func numbersIn(text string, from int) []spoken {
 		}
 		column := table.FromCells("", []table.Cell{{Text: plain}})
 		n := spoken{id: from + len(out), text: raw, value: column.Value(0), decimals: decimalsOf(column, 0), percent: percent,
-			negated: negation.MatchString(text[:at[0]])}
-		for _, span := range neutral {
-			n.neutral = n.neutral || at[0] >= span[0] && at[0] < span[1]
+			negated: negated(text[:at[0]])}
+		for next < len(neutral) && neutral[next][0] <= at[0] { // both go from left to right
+			until = max(until, neutral[next][1])
+			next++
 		}
+		n.neutral = at[0] < until
 		out = append(out, n)
 	}
 	return out
@@ -226,12 +245,17 @@ func saysNumber(v, said value.Value, decimals int) bool {
 // word tells whether a sentence names a value that is no number, whole and not negated.
 func (s sentence) word(v value.Value) bool {
 	for _, form := range wordForms(v) {
-		at := strings.Index(s.folded, " "+form+" ")
-		if at >= 0 && !negation.MatchString(s.folded[:at+1]) {
+		if s.says(form) {
 			return true
 		}
 	}
 	return false
+}
+
+// says tells whether a sentence has a folded word or phrase where it first stands, and not negated.
+func (s sentence) says(folded string) bool {
+	at := strings.Index(s.folded, " "+folded+" ")
+	return at >= 0 && !negated(s.folded[:at+1])
 }
 
 // wordForms are the ways to write a value in words.
@@ -268,27 +292,26 @@ func dateForms(iso string) []string {
 
 // competing lists the numbers that were said beside the ones that are used.
 func (t *replyText) competing(used map[int]bool) []string {
+	var said []value.Value // the used ones, few as they are: others may only repeat them
+	for _, s := range t.sentences {
+		for _, n := range s.numbers {
+			if used[n.id] {
+				said = append(said, n.value)
+			}
+		}
+	}
+	repeats := func(v value.Value) bool {
+		return slices.ContainsFunc(said, func(u value.Value) bool { return value.CompareNumbers(u, v) == 0 })
+	}
 	var out []string
 	for _, s := range t.sentences {
 		for _, n := range s.numbers {
-			if !used[n.id] && !n.neutral && !n.negated && !t.asked[n.value.String()] && !t.same(n, used) {
+			if !used[n.id] && !n.neutral && !n.negated && !t.asked[n.value.String()] && !repeats(n.value) {
 				out = append(out, n.text)
 			}
 		}
 	}
 	return out
-}
-
-// same tells whether a number only repeats one that is used.
-func (t *replyText) same(n spoken, used map[int]bool) bool {
-	for _, s := range t.sentences {
-		for _, other := range s.numbers {
-			if used[other.id] && value.CompareNumbers(other.value, n.value) == 0 {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 // otherValue finds a value of an expected column's domain that is named and not expected.
@@ -301,19 +324,56 @@ func (t *replyText) otherValue(expected *table.Table, domain [][]string) string 
 		for row := range c.Len() {
 			right[foldWords(c.Value(row).String())] = true
 		}
+		others := phrases{}
 		for _, other := range domain[i] {
 			folded := foldWords(other)
-			if folded == "" || right[folded] || strings.Contains(t.question, " "+folded+" ") {
-				continue
+			if folded != "" && !right[folded] && !strings.Contains(t.question, " "+folded+" ") {
+				others.add(folded, other)
 			}
-			for _, s := range t.sentences {
-				if s.word(value.OfText(other)) && !insideRight(s.folded, folded, right) {
-					return other
+		}
+		for _, s := range t.sentences {
+			for _, p := range others.in(s.folded) {
+				if s.says(p.folded) && !insideRight(s.folded, p.folded, right) {
+					return p.as
 				}
 			}
 		}
 	}
 	return ""
+}
+
+// phrase is a folded text, and as it is written.
+type phrase struct{ folded, as string }
+
+// phrases are texts to be looked for at once, by their first word: a reply is read once, however many there are.
+type phrases map[string][]phrase
+
+func (p phrases) add(folded, as string) {
+	first, _, _ := strings.Cut(folded, " ")
+	p[first] = append(p[first], phrase{folded, as})
+}
+
+// in lists the phrases that a folded sentence holds, in the order in which they first stand there.
+func (p phrases) in(sentence string) []phrase {
+	if len(p) == 0 {
+		return nil
+	}
+	var found []phrase
+	seen := map[string]bool{}
+	for at := 0; ; {
+		space := strings.IndexByte(sentence[at:], ' ')
+		if space < 0 {
+			return found
+		}
+		at += space + 1
+		first, _, _ := strings.Cut(sentence[at:], " ")
+		for _, candidate := range p[first] {
+			if !seen[candidate.folded] && strings.HasPrefix(sentence[at:], candidate.folded+" ") {
+				seen[candidate.folded] = true
+				found = append(found, candidate)
+			}
+		}
+	}
 }
 
 // insideRight tells whether a name only occurs within an expected one, such as Vale within North Vale.

@@ -4,6 +4,7 @@
 package source
 
 import (
+	"bytes"
 	"fmt"
 	"sort"
 	"strings"
@@ -58,12 +59,32 @@ func (p Problem) Error() string {
 		b.WriteString("; " + p.Remedy)
 	}
 	if p.Excerpt != "" {
-		b.WriteString("\n  " + strings.ReplaceAll(p.Excerpt, "\t", " "))
-		if p.Column > 0 {
-			b.WriteString("\n  " + strings.Repeat(" ", p.Column-1) + "^")
+		excerpt, column := window(strings.ReplaceAll(p.Excerpt, "\t", " "), p.Column)
+		b.WriteString("\n  " + excerpt)
+		if column > 0 {
+			b.WriteString("\n  " + strings.Repeat(" ", column-1) + "^")
 		}
 	}
 	return b.String()
+}
+
+// window cuts a long line around a column, counted from 1; 0 where none is known.
+func window(line string, column int) (string, int) {
+	const widest, before = 160, 60
+	runes := []rune(line)
+	if len(runes) <= widest {
+		return line, column
+	}
+	from := max(0, min(column-before, len(runes)-widest+2))
+	cut := string(runes[from:min(len(runes), from+widest)])
+	if from > 0 {
+		cut = "…" + cut
+		from--
+	}
+	if from+widest < len(runes) {
+		cut += "…"
+	}
+	return cut, max(0, column-from)
 }
 
 // Problems is a list of problems that is itself an error.
@@ -108,10 +129,16 @@ func (ps Problems) Errors() int {
 
 // Line is the line-th line of a text, counted from 1, without its ending.
 func Line(text []byte, line int) string {
-	for i, l := range strings.Split(string(text), "\n") {
-		if i == line-1 {
-			return strings.TrimSuffix(l, "\r")
+	for ; line > 1; line-- {
+		end := bytes.IndexByte(text, '\n')
+		if end < 0 {
+			return ""
 		}
+		text = text[end+1:]
 	}
-	return ""
+	if line < 1 {
+		return ""
+	}
+	first, _, _ := bytes.Cut(text, []byte("\n"))
+	return strings.TrimSuffix(string(first), "\r")
 }

@@ -11,6 +11,7 @@ import (
 
 	"github.com/goccy/go-yaml"
 	"github.com/goccy/go-yaml/ast"
+	"github.com/goccy/go-yaml/lexer"
 	"github.com/goccy/go-yaml/parser"
 
 	"tovrel/core/near"
@@ -32,7 +33,16 @@ type Node = ast.Node
 // document; the reader's Problems tell which.
 func Read(file string, whole, document []byte, before int) (*Reader, Node) {
 	r := &Reader{file: file, whole: whole, before: before}
-	parsed, err := parser.ParseBytes(document, 0)
+	if len(document) > maxBytes {
+		r.add(1, 1, "yaml-size", fmt.Sprintf("the document has %d MB; at most %d are read", len(document)>>20, maxBytes>>20), "split it into several files")
+		return r, nil
+	}
+	tokens := lexer.Tokenize(string(document))
+	if b := beyond(tokens); b != nil {
+		r.add(b.line, b.column, "yaml-bounds", b.message, b.remedy)
+		return r, nil
+	}
+	parsed, err := parser.Parse(tokens, 0)
 	if err != nil {
 		r.syntax(err)
 		return r, nil
@@ -69,6 +79,9 @@ func (r *Reader) Report(n Node, code, message, remedy string) {
 }
 
 func (r *Reader) add(line, column int, code, message, remedy string) {
+	if len(r.Problems) >= maxProblems {
+		return // what is mended first makes room for the others
+	}
 	line += r.before
 	r.Problems = append(r.Problems, source.Problem{
 		Position: source.Position{File: r.file, Line: line, Column: column},

@@ -9,13 +9,13 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"time"
 
 	"tovrel/core/fault"
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/wording"
+	"tovrel/inputfile"
 	"tovrel/translator"
 )
 
@@ -36,7 +36,7 @@ type asker struct {
 
 // New reads a file; name is how messages call it. Defects are source.Problems.
 func New(name, path string) (translator.Asker, error) {
-	f, err := os.Open(path)
+	f, err := inputfile.Open(path)
 	if err != nil {
 		return nil, fmt.Errorf("the recorded replies %s cannot be read: %w", name, err)
 	}
