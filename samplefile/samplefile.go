@@ -90,6 +90,7 @@ func (s *Sample) problem(line int, code, message, remedy string) error {
 // name makes the header's names usable: blank ones get a name by their place, repeated ones a number.
 func (s *Sample) name(header []string, line int) {
 	seen := map[string]int{}
+	next := map[string]int{} // the number that the next of a name gets
 	for i, written := range header {
 		n := strings.TrimSpace(strings.ReplaceAll(written, "\n", " "))
 		if n == "" {
@@ -98,9 +99,11 @@ func (s *Sample) name(header []string, line int) {
 		}
 		if before := seen[strings.ToLower(n)]; before > 0 {
 			was := n
-			for k := 2; seen[strings.ToLower(n)] > 0; k++ {
+			k := max(2, next[strings.ToLower(was)])
+			for ; seen[strings.ToLower(n)] > 0; k++ {
 				n = fmt.Sprintf("%s_%d", was, k)
 			}
+			next[strings.ToLower(was)] = k
 			s.note("duplicate-header", line, true, "columns %d and %d are both named %q; the second is called %s", before, i+1, was, n)
 		}
 		seen[strings.ToLower(n)] = i + 1

@@ -25,6 +25,7 @@ type loading struct {
 	source  Source
 	names   []string
 	columns []loadColumn
+	places  []map[string]int // by sample, of its columns
 }
 
 // loadColumn is a column with the type that it is tried with.
@@ -74,14 +75,14 @@ func (l *loading) checkNames() error {
 			return problem(l.source.Samples[0], 1, "unknown-column", fmt.Sprintf("types: names the column %q, which the file does not have", name), near.Hint(name, l.names))
 		}
 	}
-	for _, s := range l.source.Samples[1:] {
+	for i, s := range l.source.Samples[1:] {
 		for _, n := range l.names {
-			if !containsFold(s.Names, n) {
+			if _, has := l.place(i + 1)[strings.ToLower(n)]; !has {
 				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has no column %q, which %s has", n, l.source.Samples[0].File), "files of one table need the same columns")
 			}
 		}
 		for _, n := range s.Names {
-			if !containsFold(l.names, n) {
+			if _, has := l.place(0)[strings.ToLower(n)]; !has {
 				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has a column %q, which %s has not", n, l.source.Samples[0].File), "files of one table need the same columns")
 			}
 		}
@@ -172,21 +173,34 @@ func infer(cells []table.Cell) value.Type {
 // known is the type that a column has in the files themselves; nil where it is to be inferred.
 func (l *loading) known(name string) *value.Type {
 	var found *value.Type
-	for _, s := range l.source.Samples {
-		for i, n := range s.Names {
-			if !strings.EqualFold(n, name) || s.Known == nil {
-				continue
-			}
-			switch t := s.Known[i]; {
-			case t == nil:
-			case found == nil || *found == *t:
-				found = t
-			default:
-				found = &value.Type{Kind: value.Text}
-			}
+	for at, s := range l.source.Samples {
+		i, has := l.place(at)[strings.ToLower(name)]
+		if !has || s.Known == nil {
+			continue
+		}
+		switch t := s.Known[i]; {
+		case t == nil:
+		case found == nil || *found == *t:
+			found = t
+		default:
+			found = &value.Type{Kind: value.Text}
 		}
 	}
 	return found
+}
+
+// place finds a sample's columns by their names in lower case.
+func (l *loading) place(sample int) map[string]int {
+	if l.places == nil {
+		l.places = make([]map[string]int, len(l.source.Samples))
+	}
+	if l.places[sample] == nil {
+		l.places[sample] = map[string]int{}
+		for i, n := range l.source.Samples[sample].Names {
+			l.places[sample][strings.ToLower(n)] = i
+		}
+	}
+	return l.places[sample]
 }
 
 func givenType(types map[string]value.Kind, name string) (value.Kind, bool) {
@@ -296,8 +310,29 @@ func (l *loading) unfit(ctx context.Context) ([]int, error) {
 
 // finish drops the masks.
 func (l *loading) finish(ctx context.Context) error {
+	if len(l.masks()) > fewMasks { // each drop takes time by the number of columns
+		return l.copied(ctx)
+	}
 	for i := range l.masks() {
 		if _, err := l.conn.ExecContext(ctx, "ALTER TABLE "+identifier(l.source.Table)+" DROP COLUMN "+maskName(i)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// fewMasks is up to how many masks are dropped one by one.
+const fewMasks = 4
+
+// copied puts a copy without the masks in the table's place.
+func (l *loading) copied(ctx context.Context) error {
+	items := make([]string, len(l.names))
+	for i, n := range l.names {
+		items[i] = identifier(n)
+	}
+	name, scratch := identifier(l.source.Table), identifier("tovrel scratch")
+	for _, statement := range []string{"CREATE TABLE " + scratch + " AS SELECT " + strings.Join(items, ", ") + " FROM " + name, "DROP TABLE " + name, "ALTER TABLE " + scratch + " RENAME TO " + name} {
+		if _, err := l.conn.ExecContext(ctx, statement); err != nil {
 			return err
 		}
 	}
