@@ -42,13 +42,13 @@ func (p *progress) event(e runner.Event) {
 	}
 	switch {
 	case p.a.verbose:
-		fmt.Fprintf(p.a.Err, "%s %d/%d %s %s: %s%s\n", p.name, e.Done, e.Total, e.Attempt.Question, e.Attempt.Verdict, e.Attempt.Why, triedAgain(e.Attempt))
+		p.a.tell("%s %d/%d %s %s: %s%s", p.name, e.Done, e.Total, e.Attempt.Question, e.Attempt.Verdict, e.Attempt.Why, triedAgain(e.Attempt))
 	case p.a.quiet:
 	case p.a.Progress:
 		p.draw(e)
 	case time.Since(p.said) >= lineEvery:
 		p.said = time.Now()
-		fmt.Fprintf(p.a.Err, "%s: %d of %d done, %s%s\n", p.name, e.Done, e.Total, p.words(), p.left(e))
+		p.a.tell("%s: %d of %d done, %s%s", p.name, e.Done, e.Total, p.words(), p.left(e))
 	}
 }
 
@@ -74,7 +74,7 @@ func (p *progress) step(done, total int) {
 		_ = p.bar.Set(done) // a bar that cannot be drawn is no reason to stop
 	case time.Since(p.said) >= lineEvery:
 		p.said = time.Now()
-		fmt.Fprintf(p.a.Err, "%s: %d of %d done\n", p.name, done, total)
+		p.a.tell("%s: %d of %d done", p.name, done, total)
 	}
 }
 

@@ -17,7 +17,7 @@ import (
 var reportForms = map[string]func(io.Writer, view.Screen) error{
 	".md":   func(w io.Writer, s view.Screen) error { return render.Screen(w, s, render.Markdown, render.Options{}) },
 	".json": func(w io.Writer, s view.Screen) error { return render.Screen(w, s, render.JSON, render.Options{}) },
-	".csv":  render.SafeCSV,
+	".csv":  func(w io.Writer, s view.Screen) error { return render.Screen(w, s, render.CSV, render.Options{}) },
 	".xml":  render.JUnit,
 	".xlsx": render.Workbook,
 }
@@ -89,7 +89,13 @@ func (a *app) writeReport(path string, s view.Screen) error {
 	if err := checkEnding(path); err != nil {
 		return err
 	}
-	if err := writeFile(path, func(w io.Writer) error { return reportForms[strings.ToLower(filepath.Ext(path))](w, s) }); err != nil {
+	form := reportForms[strings.ToLower(filepath.Ext(path))]
+	if a.forSpreadsheet && strings.EqualFold(filepath.Ext(path), ".csv") {
+		form = func(w io.Writer, s view.Screen) error {
+			return render.Screen(w, s, render.CSV, render.Options{ForSpreadsheet: true})
+		}
+	}
+	if err := writeFile(path, func(w io.Writer) error { return form(w, s) }); err != nil {
 		return err
 	}
 	a.say("Wrote %s.", path)

@@ -43,6 +43,8 @@ type app struct {
 	quiet     bool
 	verbose   bool
 	noColor   bool
+	// forSpreadsheet has CSV keep its texts from being taken for formulas
+	forSpreadsheet bool
 }
 
 // Main runs the program and gives its exit code.
@@ -61,7 +63,7 @@ func Main(args []string, s Streams) int {
 		err = trouble.As(trouble.Interrupted, err)
 	}
 	if err != nil && !errors.Is(err, trouble.ErrFound) {
-		fmt.Fprintln(s.Err, "tovrel: "+err.Error())
+		fmt.Fprintln(s.Err, render.Plain("tovrel: "+err.Error()))
 		if trouble.ExitCode(err) == trouble.ExitCode(trouble.New(trouble.Internal, "")) {
 			fmt.Fprintf(s.Err, "This is a defect of tovrel, not of what you gave it. Please report the line above with the command\n  tovrel %s\nthe output of `tovrel version`, and the files that it was about, if you may share them.\n", strings.Join(args, " "))
 		}
@@ -93,6 +95,7 @@ func newRootCmd(a *app) *cobra.Command {
 	flags.Var(&a.output, "output", "table, json, csv or markdown")
 	flags.BoolVar(&a.quiet, "quiet", false, "no progress and no hints")
 	flags.BoolVar(&a.verbose, "verbose", false, "a line for each step")
+	flags.BoolVar(&a.forSpreadsheet, "for-spreadsheet", false, "in CSV, put an apostrophe before texts that a spreadsheet would take for formulas")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (also NO_COLOR)")
 	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error {
 		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
@@ -144,14 +147,19 @@ func (a *app) show(s view.Screen) error {
 }
 
 func (a *app) look() render.Options {
-	return render.Options{Width: a.Width, Color: a.Terminal && !a.noColor && !a.NoColor, Unicode: a.Unicode || !a.Terminal}
+	return render.Options{Width: a.Width, Color: a.Terminal && !a.noColor && !a.NoColor, Unicode: a.Unicode || !a.Terminal, ForSpreadsheet: a.forSpreadsheet}
 }
 
 // say writes a line about what is going on to standard error.
 func (a *app) say(format string, args ...any) {
 	if !a.quiet {
-		fmt.Fprintf(a.Err, format+"\n", args...)
+		a.tell(format, args...)
 	}
+}
+
+// tell writes a line to standard error; what stands in it cannot steer the terminal.
+func (a *app) tell(format string, args ...any) {
+	fmt.Fprintln(a.Err, render.Plain(fmt.Sprintf(format, args...)))
 }
 
 // open opens the workspace that the command line names, or the nearest one up.

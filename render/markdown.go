@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"strings"
 
 	"tovrel/view"
@@ -14,20 +15,22 @@ import (
 func writeMarkdown(w io.Writer, s view.Screen) error {
 	var b bytes.Buffer
 	for _, t := range s.Headline {
-		fmt.Fprintf(&b, "**%s**\n\n", t.Text)
+		if said := prose(t.Text); said != "" {
+			fmt.Fprintf(&b, "**%s**\n\n", said)
+		}
 	}
 	for _, p := range s.Parts {
 		if p.Grid != nil && len(p.Grid.Rows) == 0 && p.Grid.Machine {
 			continue
 		}
 		if p.Title != "" {
-			fmt.Fprintf(&b, "### %s\n\n", p.Title)
+			fmt.Fprintf(&b, "### %s\n\n", prose(p.Title))
 		}
 		markdownPart(&b, p)
 		b.WriteByte('\n')
 	}
 	for _, n := range s.Next {
-		b.WriteString(n + "\n\n")
+		b.WriteString(prose(n) + "\n\n")
 	}
 	_, err := w.Write(append(bytes.TrimRight(b.Bytes(), "\n"), '\n'))
 	return err
@@ -46,25 +49,27 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 	case p.Trend != nil:
 		for i, v := range p.Trend.Values {
 			if i == 0 || !math.IsNaN(v) {
-				fmt.Fprintf(b, "- %s, %d: %s\n", p.Trend.Name, i+1, view.Percent(v))
+				fmt.Fprintf(b, "- %s, %d: %s\n", prose(p.Trend.Name), i+1, view.Percent(v))
 			}
 		}
 	case p.Bars != nil:
 		for _, bar := range p.Bars {
-			line := fmt.Sprintf("- %s: %d", bar.Name, bar.Value)
+			line := fmt.Sprintf("- %s: %d", prose(bar.Name), bar.Value)
 			if strings.HasPrefix(bar.Name, " ") {
-				line = fmt.Sprintf("  - %s: %d", strings.TrimSpace(bar.Name), bar.Value)
+				line = fmt.Sprintf("  - %s: %d", prose(strings.TrimSpace(bar.Name)), bar.Value)
 			}
 			if bar.Note != "" {
-				line += " (" + bar.Note + ")"
+				line += " (" + prose(bar.Note) + ")"
 			}
 			b.WriteString(line + "\n")
 		}
 	case p.Code != nil:
-		fmt.Fprintf(b, "```%s\n%s\n```\n", p.Code.Language, strings.TrimRight(p.Code.Text, "\n"))
+		text := Plain(strings.TrimRight(p.Code.Text, "\n"))
+		fence := strings.Repeat("`", max(3, longestRun(text, '`')+1)) // longer than any inside
+		fmt.Fprintf(b, "%s%s\n%s\n%s\n", fence, p.Code.Language, text, fence)
 	}
 	for _, l := range p.Lines {
-		b.WriteString(l.Text + "\\\n")
+		b.WriteString(prose(l.Text) + "\\\n")
 	}
 	if len(p.Lines) > 0 {
 		b.Truncate(b.Len() - 2)
@@ -73,7 +78,7 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 }
 
 func markdownGauge(b *bytes.Buffer, before string, g view.Gauge) {
-	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, g.Name, view.Percent(g.Value), g.Note, view.Percent(g.Low), view.Percent(g.High))
+	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, prose(g.Name), view.Percent(g.Value), prose(g.Note), view.Percent(g.Low), view.Percent(g.High))
 }
 
 // markdownGrid writes a grid as a table; marks stand before verdicts and around differences as on a terminal.
@@ -81,7 +86,7 @@ func markdownGrid(b *bytes.Buffer, g view.Grid) {
 	p := &printer{Options: Options{Unicode: true}}
 	b.WriteByte('|')
 	for _, c := range g.Columns {
-		b.WriteString(" " + bars(c.Name) + " |")
+		b.WriteString(" " + bars(prose(c.Name)) + " |")
 	}
 	b.WriteString("\n|")
 	for _, c := range g.Columns {
@@ -95,10 +100,85 @@ func markdownGrid(b *bytes.Buffer, g view.Grid) {
 	for _, row := range g.Rows {
 		b.WriteByte('|')
 		for _, cell := range row {
-			b.WriteString(" " + bars(p.cell(cell)) + " |")
+			b.WriteString(" " + bars(prose(p.cell(cell))) + " |")
 		}
 		b.WriteByte('\n')
 	}
 }
 
 func bars(s string) string { return strings.ReplaceAll(s, "|", `\|`) }
+
+// prose is a text in which nothing is markup but pairs of backticks: what stands between them is code, and what stands outside is escaped.
+// Links, images, emphasis and HTML cannot come from data.
+func prose(s string) string {
+	s = strings.TrimSpace(printable(s)) // an indented line would be code
+	var b strings.Builder
+	for i := 0; i < len(s); {
+		if s[i] == '`' {
+			run := runAt(s[i:], '`')
+			if end := closing(s[i+run:], run); end >= 0 {
+				b.WriteString(s[i : i+run+end])
+				i += run + end
+				continue
+			}
+			b.WriteString(strings.Repeat("\\`", run))
+			i += run
+			continue
+		}
+		switch c := s[i]; {
+		case c == '<':
+			b.WriteString("&lt;")
+		case c == '&':
+			b.WriteString("&amp;")
+		case strings.HasPrefix(s[i:], "://"): // no address becomes a link by itself
+			b.WriteString(`:\`)
+		case strings.IndexByte(`\[]*~`, c) >= 0, c == '_' && !insideWord(s, i), i == 0 && strings.IndexByte("#>+-=", c) >= 0:
+			b.WriteString(`\` + string(c))
+		default:
+			b.WriteByte(c)
+		}
+		i++
+	}
+	return numberedStart.ReplaceAllString(b.String(), `$1\$2`)
+}
+
+// insideWord tells whether letters or digits stand on both sides of a place.
+func insideWord(s string, i int) bool {
+	return i > 0 && i+1 < len(s) && isAlphanumeric(s[i-1]) && isAlphanumeric(s[i+1])
+}
+
+func isAlphanumeric(c byte) bool { return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' }
+
+// numberedStart is what would make a line one of a numbered list.
+var numberedStart = regexp.MustCompile(`^(\d{1,9})([.)])`)
+
+// runAt counts how often a byte is repeated at the beginning.
+func runAt(s string, c byte) int { return len(s) - len(strings.TrimLeft(s, string(c))) }
+
+// closing is the place behind the run of exactly so many backticks that ends a piece of code; -1 where none does.
+func closing(s string, run int) int {
+	for at := 0; at < len(s); {
+		next := strings.IndexByte(s[at:], '`')
+		if next < 0 {
+			return -1
+		}
+		at += next
+		found := runAt(s[at:], '`')
+		at += found
+		if found == run {
+			return at
+		}
+	}
+	return -1
+}
+
+// longestRun is the longest repetition of a byte.
+func longestRun(s string, c byte) int {
+	longest := 0
+	for at := 0; at < len(s); {
+		run := runAt(s[at:], c)
+		longest = max(longest, run)
+		at += max(1, run)
+	}
+	return longest
+}

@@ -2,6 +2,7 @@
 package render
 
 import (
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
@@ -29,18 +30,25 @@ type Options struct {
 	Width   int  // columns; 0 for no limit
 	Color   bool // colours on top of marks and words
 	Unicode bool // the terminal shows more than ASCII
+	// ForSpreadsheet has texts of CSV that a spreadsheet would take for formulas begin with an apostrophe; without it CSV is exact.
+	ForSpreadsheet bool
 }
 
 // Screen writes a screen in a format.
 func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
 	switch format {
 	case JSON:
-		encoder := json.NewEncoder(w)
+		var b bytes.Buffer
+		encoder := json.NewEncoder(&b)
 		encoder.SetEscapeHTML(false)
 		encoder.SetIndent("", "  ")
-		return encoder.Encode(s.Data)
+		if err := encoder.Encode(s.Data); err != nil {
+			return err
+		}
+		_, err := w.Write(safeJSON(b.Bytes()))
+		return err
 	case CSV:
-		return writeCSV(w, s)
+		return writeCSV(w, s, o.ForSpreadsheet)
 	case Markdown:
 		return writeMarkdown(w, s)
 	}
@@ -48,7 +56,11 @@ func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
 }
 
 // writeCSV writes the main grid at full precision.
-func writeCSV(w io.Writer, s view.Screen) error {
+func writeCSV(w io.Writer, s view.Screen, forSpreadsheet bool) error {
+	written := exactCell
+	if forSpreadsheet {
+		written = func(s string) string { return Harmless(exactCell(s)) }
+	}
 	c := csv.NewWriter(w)
 	for _, p := range s.Parts {
 		if p.Grid == nil || !p.Grid.Main {
@@ -56,7 +68,7 @@ func writeCSV(w io.Writer, s view.Screen) error {
 		}
 		header := make([]string, len(p.Grid.Columns))
 		for i, column := range p.Grid.Columns {
-			header[i] = column.Name
+			header[i] = written(column.Name)
 		}
 		if err := c.Write(header); err != nil {
 			return err
@@ -64,7 +76,7 @@ func writeCSV(w io.Writer, s view.Screen) error {
 		for _, row := range p.Grid.Rows {
 			record := make([]string, len(row))
 			for i, cell := range row {
-				record[i] = cell.Text
+				record[i] = written(cell.Text)
 			}
 			if err := c.Write(record); err != nil {
 				return err

@@ -86,7 +86,7 @@ func TestNoFormulas(t *testing.T) {
 	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: "=name"}, {Name: "n", Right: true}}, Rows: [][]view.Cell{{{Text: "=1+1"}, {Text: "-5"}}, {{Text: "@SUM(A1)"}, {Text: "2.5"}}, {{Text: "+cmd|' /C calc'!A0"}, {Text: "-x"}}}}
 	screen := view.Screen{Headline: []view.Text{{Text: "=HYPERLINK(1)"}}, Parts: []view.Part{{Title: "a/b:c", Grid: grid}, {Title: "a/b:c", Grid: grid}}}
 	var csv, sheet bytes.Buffer
-	require.NoError(t, render.SafeCSV(&csv, screen))
+	require.NoError(t, render.Screen(&csv, screen, render.CSV, render.Options{ForSpreadsheet: true}))
 	require.Contains(t, csv.String(), "'=name,n\n'=1+1,-5\n'@SUM(A1),2.5\n'+cmd")
 	require.NoError(t, render.Workbook(&sheet, screen))
 	book, err := excelize.OpenReader(&sheet)
@@ -94,10 +94,21 @@ func TestNoFormulas(t *testing.T) {
 	require.Equal(t, []string{"Summary", "a b c", "a b c 2"}, book.GetSheetList())
 	rows, err := book.GetRows("a b c")
 	require.NoError(t, err)
-	require.Equal(t, [][]string{{"'=name", "n"}, {"'=1+1", "-5"}, {"'@SUM(A1)", "2.5"}, {"'+cmd|' /C calc'!A0", "'-x"}}, rows)
+	require.Equal(t, [][]string{{"=name", "n"}, {"=1+1", "-5"}, {"@SUM(A1)", "2.5"}, {"+cmd|' /C calc'!A0", "-x"}}, rows)
+	for _, at := range []string{"A1", "A2", "A3", "A4"} { // texts by their type, whatever they look like
+		kind, err := book.GetCellType("a b c", at)
+		require.NoError(t, err)
+		require.Equal(t, excelize.CellTypeSharedString, kind)
+		formula, err := book.GetCellFormula("a b c", at)
+		require.NoError(t, err)
+		require.Empty(t, formula)
+	}
+	var exact bytes.Buffer
+	require.NoError(t, render.Screen(&exact, screen, render.CSV, render.Options{}))
+	require.Contains(t, exact.String(), "=name,n\n=1+1,-5\n@SUM(A1),2.5\n+cmd")
 	line, err := book.GetCellValue("Summary", "A1")
 	require.NoError(t, err)
-	require.Equal(t, "'=HYPERLINK(1)", line)
+	require.Equal(t, "=HYPERLINK(1)", line)
 }
 
 // TestJUnit: every case is counted where it belongs, and whatever stands in it is well-formed XML.

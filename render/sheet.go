@@ -1,7 +1,6 @@
 package render
 
 import (
-	"encoding/csv"
 	"fmt"
 	"io"
 	"strconv"
@@ -21,34 +20,6 @@ func Harmless(s string) string {
 		return s // a number
 	}
 	return "'" + s
-}
-
-// SafeCSV writes the main grid of a screen for spreadsheets: nothing in it is taken for a formula.
-func SafeCSV(w io.Writer, s view.Screen) error {
-	c := csv.NewWriter(w)
-	for _, p := range s.Parts {
-		if p.Grid == nil || !p.Grid.Main {
-			continue
-		}
-		var records [][]string
-		var header []string
-		for _, column := range p.Grid.Columns {
-			header = append(header, Harmless(column.Name))
-		}
-		records = append(records, header)
-		for _, row := range p.Grid.Rows {
-			var record []string
-			for _, cell := range row {
-				record = append(record, Harmless(cell.Text))
-			}
-			records = append(records, record)
-		}
-		if err := c.WriteAll(records); err != nil {
-			return err
-		}
-	}
-	c.Flush()
-	return c.Error()
 }
 
 // longestSheetName is what spreadsheets allow.
@@ -93,7 +64,7 @@ func summarySheet(book *excelize.File, sheet string, s view.Screen) error {
 		if err != nil {
 			return err
 		}
-		return book.SetCellStr(sheet, at, Harmless(text))
+		return book.SetCellStr(sheet, at, text)
 	}
 	for _, t := range s.Headline {
 		if err := line(t.Text); err != nil {
@@ -146,7 +117,7 @@ func gridSheet(book *excelize.File, sheet string, g view.Grid, header int) error
 		if err != nil {
 			return err
 		}
-		if err := book.SetCellStr(sheet, at, Harmless(c.Name)); err != nil {
+		if err := book.SetCellStr(sheet, at, c.Name); err != nil {
 			return err
 		}
 		if err := book.SetCellStyle(sheet, at, at, header); err != nil {
@@ -169,12 +140,12 @@ func gridSheet(book *excelize.File, sheet string, g view.Grid, header int) error
 	return book.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"})
 }
 
-// setCell writes numbers as numbers and all else as text.
+// setCell writes numbers as numbers and all else as text: a cell of the type text is never a formula.
 func setCell(book *excelize.File, sheet, at string, c view.Cell, right bool) error {
 	if f, err := strconv.ParseFloat(c.Text, 64); right && err == nil {
 		return book.SetCellFloat(sheet, at, f, -1, 64)
 	}
-	return book.SetCellStr(sheet, at, Harmless(c.Text))
+	return book.SetCellStr(sheet, at, c.Text)
 }
 
 // width of a column: that of its longest cell, within reason.

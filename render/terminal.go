@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -65,7 +66,7 @@ func (p *printer) paint(tone view.Tone, s string) string {
 }
 
 func (p *printer) line(t view.Text) {
-	for _, l := range p.wrap(p.marked(t.Verdict, t.Text)) {
+	for _, l := range p.wrap(p.marked(t.Verdict, printable(t.Text))) {
 		p.b.WriteString(p.paint(t.Tone, l) + "\n")
 	}
 }
@@ -137,6 +138,7 @@ func (p *printer) code(c view.Code) {
 
 // gauge draws a share with its interval on a scale from 0 to 100 %.
 func (p *printer) gauge(g view.Gauge) {
+	g.Name, g.Note = printable(g.Name), printable(g.Note)
 	cells := 50
 	if around := text.StringWidthWithoutEscSequences(g.Name+g.Note) + len("  0 %  100 %    "); p.Width > 0 {
 		cells = min(cells, max(10, p.Width-around-1))
@@ -152,8 +154,11 @@ func (p *printer) gauge(g view.Gauge) {
 
 // gauges draws shares under each other on one scale.
 func (p *printer) gauges(all []view.Gauge) {
+	all = slices.Clone(all)
 	name, note := 0, 0
-	for _, g := range all {
+	for i, g := range all {
+		g.Name, g.Note = printable(g.Name), printable(g.Note)
+		all[i] = g
 		name, note = max(name, text.StringWidthWithoutEscSequences(g.Name)), max(note, text.StringWidthWithoutEscSequences(g.Note))
 	}
 	for _, g := range all {
@@ -184,12 +189,15 @@ func (p *printer) trend(t view.Trend) {
 	if t.Limit != nil {
 		note = fmt.Sprintf("limit %.0f %%", 100**t.Limit)
 	}
-	fmt.Fprintf(&p.b, "%s  %s  %s\n", t.Name, p.paint(view.Right, b.String()), p.paint(view.Faint, note))
+	fmt.Fprintf(&p.b, "%s  %s  %s\n", printable(t.Name), p.paint(view.Right, b.String()), p.paint(view.Faint, note))
 }
 
 func (p *printer) bars(bars []view.Bar) {
 	most, width := 0, 0
-	for _, b := range bars {
+	bars = slices.Clone(bars)
+	for i, b := range bars {
+		b.Name, b.Note = printable(b.Name), printable(b.Note)
+		bars[i] = b
 		most, width = max(most, b.Value), max(width, text.StringWidthWithoutEscSequences(b.Name))
 	}
 	for _, b := range bars {
@@ -225,17 +233,4 @@ func cutMiddle(s string, width int) string {
 		tail--
 	}
 	return string(runes[:head]) + "…" + string(runes[tail:])
-}
-
-// printable makes control characters harmless: data must not steer a terminal.
-func printable(s string) string {
-	return strings.Map(func(r rune) rune {
-		switch {
-		case r == '\t':
-			return ' '
-		case r < ' ' || r == 0x7f || r >= 0x80 && r < 0xa0 || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069:
-			return '·'
-		}
-		return r
-	}, s)
 }
