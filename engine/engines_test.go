@@ -27,22 +27,38 @@ func fixture() (t, u string) {
 	return b.String(), "a,day\n1,2031-05-01\n2,\n"
 }
 
+// makeDuckDB freezes the fixture for DuckDB.
+func makeDuckDB(t *testing.T, path string) {
+	t.Helper()
+	one, two := fixture()
+	var sources []duckdb.Source
+	for name, text := range map[string]string{"t": one, "u": two} {
+		csv := filepath.Join(t.TempDir(), name+".csv")
+		require.NoError(t, os.WriteFile(csv, []byte(text), 0o600))
+		header, _, _ := strings.Cut(text, "\n")
+		sources = append(sources, duckdb.Source{Table: name, Samples: []*duckdb.Sample{{File: csv, Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: strings.Split(header, ",")}}})
+	}
+	_, err := duckdb.Freeze(context.Background(), path, sources)
+	require.NoError(t, err)
+}
+
+// makeSQLite writes the fixture as an SQLite file.
+func makeSQLite(t *testing.T, path string) {
+	t.Helper()
+	db, err := sql.Open("sqlite", path)
+	require.NoError(t, err)
+	_, err = db.Exec(`CREATE TABLE t (a INTEGER, b TEXT); CREATE TABLE u (a INTEGER, day DATE);
+		WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000) INSERT INTO t SELECT i, 'x' || i FROM n;
+		INSERT INTO u VALUES (1, '2031-05-01'), (2, NULL)`)
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+}
+
 // TestDuckDB: the embedded engine passes the suite.
 func TestDuckDB(t *testing.T) {
 	enginetest.Run(t, built(t), enginetest.Engine{
 		Name: duckdb.Name, Hostile: "../testdata/hostile/duckdb.txt",
-		Make: func(t *testing.T, path string) {
-			one, two := fixture()
-			var sources []duckdb.Source
-			for name, text := range map[string]string{"t": one, "u": two} {
-				csv := filepath.Join(t.TempDir(), name+".csv")
-				require.NoError(t, os.WriteFile(csv, []byte(text), 0o600))
-				header, _, _ := strings.Cut(text, "\n")
-				sources = append(sources, duckdb.Source{Table: name, Samples: []*duckdb.Sample{{File: csv, Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: strings.Split(header, ",")}}})
-			}
-			_, err := duckdb.Freeze(context.Background(), path, sources)
-			require.NoError(t, err)
-		},
+		Make: makeDuckDB,
 		Answers: map[string]string{
 			"SELECT now(), today(), localtimestamp":                                                       "2031-06-30 23:59:59Z 2031-06-30 2031-06-30 23:59:59",
 			"SELECT current_timestamp, get_current_timestamp()":                                           "2031-06-30 23:59:59Z 2031-06-30 23:59:59Z",
@@ -61,15 +77,7 @@ func TestDuckDB(t *testing.T) {
 func TestSQLite(t *testing.T) {
 	enginetest.Run(t, built(t), enginetest.Engine{
 		Name: sqlite.Name, Hostile: "../testdata/hostile/sqlite.txt",
-		Make: func(t *testing.T, path string) {
-			db, err := sql.Open("sqlite", path)
-			require.NoError(t, err)
-			_, err = db.Exec(`CREATE TABLE t (a INTEGER, b TEXT); CREATE TABLE u (a INTEGER, day DATE);
-				WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 3000) INSERT INTO t SELECT i, 'x' || i FROM n;
-				INSERT INTO u VALUES (1, '2031-05-01'), (2, NULL)`)
-			require.NoError(t, err)
-			require.NoError(t, db.Close())
-		},
+		Make: makeSQLite,
 		Answers: map[string]string{
 			"SELECT date('now'), datetime('now'), time('now')":                                          "2031-06-30 2031-06-30 23:59:59 23:59:59",
 			"SELECT date('now', '-1 day'), date('NOW', 'start of month')":                               "2031-06-29 2031-06-01",
@@ -93,4 +101,15 @@ func built(t *testing.T) string {
 	require.NoError(t, err)
 	require.FileExists(t, program, "build the program first: make build")
 	return program
+}
+
+// TestClocks: on both engines.
+func TestClocks(t *testing.T) {
+	for name, make := range map[string]func(*testing.T, string){duckdb.Name: makeDuckDB, sqlite.Name: makeSQLite} {
+		t.Run(name, func(t *testing.T) {
+			file := filepath.Join(t.TempDir(), "data."+name)
+			make(t, file)
+			clockIsStopped(t, name, file)
+		})
+	}
 }

@@ -63,6 +63,8 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 			}
 			b.WriteString(line + "\n")
 		}
+	case p.Table != "":
+		b.WriteString(Plain(p.Table))
 	case p.Code != nil:
 		text := Plain(strings.TrimRight(p.Code.Text, "\n"))
 		fence := strings.Repeat("`", max(3, longestRun(text, '`')+1)) // longer than any inside

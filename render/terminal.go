@@ -122,6 +122,8 @@ func (p *printer) part(part view.Part) {
 		p.trend(*part.Trend)
 	case part.Bars != nil:
 		p.bars(part.Bars)
+	case part.Table != "":
+		p.b.WriteString(Plain(part.Table))
 	case part.Code != nil:
 		p.code(*part.Code)
 	}

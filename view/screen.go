@@ -48,6 +48,7 @@ type Part struct {
 	Bars   []Bar
 	Trend  *Trend
 	Code   *Code
+	Table  string // a table of Markdown, laid out and escaped already
 	Lines  []Text
 }
 

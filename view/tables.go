@@ -55,5 +55,5 @@ func valueCell(c *table.Column, row, decimals int) Cell {
 
 // Written shows a table that is already laid out as text.
 func Written(laidOut string) Screen {
-	return Screen{Parts: []Part{{Lines: []Text{{Text: laidOut}}}}}
+	return Screen{Parts: []Part{{Table: laidOut}}}
 }

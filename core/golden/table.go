@@ -222,6 +222,7 @@ func textCell(s string, literal bool) (string, error) {
 	if strings.ContainsAny(s, "\n\r") {
 		return "", fmt.Errorf("a table cell cannot hold a line break; keep this answer in a file (expected: …)")
 	}
+	literal = literal || strings.ContainsAny(s, "<[&") // markup, where the document is shown
 	if plain := cellOf(escapeBars(s)); !literal && !plain.Null && !plain.Literal && plain.Text == s {
 		return escapeBars(s), nil
 	}

@@ -27,7 +27,8 @@ var forbiddenFunctions = map[string]bool{"current_setting": true, "getvariable":
 	"setval": true, "setseed": true, "sleep_ms": true, "pg_sleep": true, "write_log": true, "query": true, "query_table": true,
 	"json_execute_serialized_sql": true, "json_serialize_sql": true, "json_deserialize_sql": true, "json_serialize_plan": true,
 	"current_query": true, "current_query_id": true, "current_database": true, "current_catalog": true, "in_search_path": true,
-	"current_connection_id": true, "txid_current": true, "current_transaction_id": true, "parse_duckdb_log_message": true}
+	"current_connection_id": true, "txid_current": true, "current_transaction_id": true, "parse_duckdb_log_message": true,
+	"uuidv7": true}
 
 // systemPrefixes are of system tables and functions that tell about the machine and the engine.
 var systemPrefixes = []string{"information_schema", "duckdb_", "pragma_", "pg_", "sqlite_"}

@@ -31,7 +31,6 @@ const longest = 16 << 20
 type Database struct {
 	db     *sql.DB
 	conn   *sql.Conn
-	today  query.Today
 	names  []string // of tables and columns, for hints
 	limits engine.Limits
 }
@@ -58,8 +57,11 @@ func Open(setup engine.Setup) (*Database, error) {
 		return authorizer.RegisterAuthorizer(authorise)
 	})
 	dsn := "file:" + (&url.URL{Path: setup.File}).EscapedPath() + "?mode=ro&_dqs=0&_defensive=1&_pragma=query_only(1)&_pragma=trusted_schema(0)&_pragma=temp_store(2)&_pragma=cell_size_check(1)"
-	d := &Database{db: sql.OpenDB(sandboxed{own, dsn}), today: query.TodayOf(setup.AsOf), limits: setup.Limits}
-	var err error
+	d := &Database{db: sql.OpenDB(sandboxed{own, dsn}), limits: setup.Limits}
+	err := stopClock(query.TodayOf(setup.AsOf))
+	if err != nil {
+		return nil, err
+	}
 	if d.names, err = schemaNames(setup.File); err != nil {
 		return nil, err
 	}
@@ -108,16 +110,11 @@ func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.T
 	if err := query.CheckText(r.SQL); err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
 	}
-	tokens := query.Tokens(r.SQL)
-	if err := query.CheckTokens(tokens); err != nil {
+	if err := query.CheckTokens(query.Tokens(r.SQL)); err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
 	}
-	text := query.SeeTodayTokens(tokens, d.today, r.SQL)
-	if text != r.SQL {
-		ran.Instead = text
-	}
 	start := time.Now()
-	t, err := d.read(ctx, text)
+	t, err := d.read(ctx, r.SQL)
 	ran.Elapsed = time.Since(start)
 	if err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
