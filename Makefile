@@ -31,10 +31,15 @@ lint: $(TOOLS)/staticcheck $(TOOLS)/revive
 tidy-check: ## go mod tidy changes nothing
 	go mod tidy -diff
 
-fuzz: ## a minute of fuzzing for each target
-	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzParse -fuzztime 60s ./core/golden
-	go test -tags duckdb_arrow -run '^$$' -fuzz FuzzMatch -fuzztime 60s ./core/match
-	go test -run '^$$' -fuzz FuzzChanges -fuzztime 60s -fuzzminimizetime 5x ./core/edit
+FUZZTIME ?= 60s
+fuzz: ## every fuzz target for FUZZTIME
+	@for file in $$(git ls-files '*_test.go' | xargs grep -l '^func Fuzz' | sort); do \
+		for target in $$(sed -n 's/^func \(Fuzz[A-Za-z]*\)(.*/\1/p' $$file); do \
+			echo "$$target in $$(dirname $$file)"; \
+			go test -tags duckdb_arrow -run '^$$' -fuzz "^$$target\$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 5x ./$$(dirname $$file) > .fuzz.log 2>&1 || { cat .fuzz.log; exit 1; }; \
+			tail -1 .fuzz.log; \
+		done; \
+	done; rm -f .fuzz.log
 
 bench: build ## beside the raw engine, as ratios
 	@mkdir -p $(TOOLS)

@@ -125,6 +125,9 @@ func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.D
 	if err != nil || state == workspace.IsFrozen {
 		return frozen, err
 	}
+	for _, path := range w.Damaged(d.Name) {
+		a.say("The frozen copy %s is not as it was made, and does not count any more.", path)
+	}
 	a.say("Freezing %s (%s) …", d.Name, workspace.CountTables(d))
 	frozen, _, err = w.Freeze(ctx, d, version)
 	return frozen, err

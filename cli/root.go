@@ -8,6 +8,7 @@ import (
 	"io"
 	"os"
 	"strings"
+	"syscall"
 
 	"github.com/spf13/cobra"
 
@@ -49,6 +50,10 @@ type app struct {
 
 // Main runs the program and gives its exit code.
 func Main(args []string, s Streams) int {
+	if err := enoughFiles(); err != nil {
+		fmt.Fprintln(s.Err, "tovrel: "+err.Error())
+		return trouble.ExitCode(err)
+	}
 	signals := catchInterrupts()
 	defer signals.cancel()
 	program, err := os.Executable()
@@ -69,6 +74,17 @@ func Main(args []string, s Streams) int {
 		}
 	}
 	return trouble.ExitCode(err)
+}
+
+// fewestFiles is how many files a process must be allowed: with fewer, the runtime itself ends before anything can be said.
+const fewestFiles = 16
+
+func enoughFiles() error {
+	var limit syscall.Rlimit
+	if err := syscall.Getrlimit(syscall.RLIMIT_NOFILE, &limit); err == nil && limit.Cur < fewestFiles {
+		return trouble.New(trouble.Unreadable, "this process may have %d files open, which is too few to read any data; allow more (ulimit -n 1024)", limit.Cur)
+	}
+	return nil
 }
 
 func newRootCmd(a *app) *cobra.Command {

@@ -19,6 +19,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/table"
+	"tovrel/trouble"
 )
 
 const (
@@ -53,15 +54,15 @@ func startWorker(program string, setup Setup) (*worker, error) {
 	cmd.Stderr = w.stderr
 	in, err := cmd.StdinPipe()
 	if err != nil {
-		return nil, err
+		return nil, unstartable(err)
 	}
 	out, err := cmd.StdoutPipe()
 	if err != nil {
-		return nil, err
+		return nil, unstartable(err)
 	}
 	w.in, w.closer, w.out = bufio.NewWriter(in), in, bufio.NewReaderSize(out, 1<<16)
 	if err := cmd.Start(); err != nil {
-		return nil, fmt.Errorf("a query worker cannot be started: %w", err)
+		return nil, unstartable(err)
 	}
 	if err := w.handshake(setup); err != nil {
 		w.stop()
@@ -70,20 +71,29 @@ func startWorker(program string, setup Setup) (*worker, error) {
 	return w, nil
 }
 
+// unstartable says that the machine starts no worker, and what that is for want of.
+func unstartable(err error) error {
+	hint := ""
+	if errors.Is(err, syscall.EMFILE) || errors.Is(err, syscall.ENFILE) {
+		hint = "; allow this program more open files (ulimit -n 1024)"
+	}
+	return trouble.New(trouble.Unreadable, "the data cannot be read, since a query worker cannot be started: %w%s", err, hint)
+}
+
 func (w *worker) handshake(setup Setup) error {
 	timer := time.AfterFunc(startTime, w.kill)
 	defer timer.Stop()
 	if err := sendJSON(w.in, messageSetup, setup); err != nil {
-		return fmt.Errorf("a query worker cannot be reached: %w", err)
+		return trouble.New(trouble.Unreadable, "a query worker cannot be reached: %w", err)
 	}
 	kind, body, err := readMessage(w.out)
 	if err != nil {
-		return fmt.Errorf("a query worker died when it was started: %w %s", err, w.stderr.said())
+		return trouble.New(trouble.Unreadable, "a query worker died when it was started: %w %s", err, w.stderr.said())
 	}
 	if kind != messageReady {
 		var failure refused
 		_ = json.Unmarshal(body, &failure)
-		return fmt.Errorf("the frozen dataset %s cannot be opened: %s", setup.File, failure.Message)
+		return trouble.New(trouble.Unreadable, "the frozen dataset %s cannot be opened: %s; remove it, and it is made again from its files", setup.File, failure.Message)
 	}
 	return nil
 }

@@ -74,7 +74,7 @@ func Resume(ctx context.Context, p Plan, store Store, report func(Event), e Earl
 	all, _ := planned(e.Run, tasks(p))
 	made := map[string]bool{}
 	for _, a := range e.Attempts {
-		made[a.Attempt.Question] = true
+		made[a.Attempt.Question] = made[a.Attempt.Question] || !again(a.Attempt)
 	}
 	for _, t := range all {
 		if _, known := e.Run.Grounds[t.name]; known && !made[t.name] { // none of it is judged yet: all will be by what holds now

@@ -25,6 +25,7 @@ type Frozen struct {
 	Tables      []engine.Table `json:"tables"`
 	Notes       []FileNote     `json:"notes,omitempty"`
 	Tool        string         `json:"tool"`
+	File        Seal           `json:"file"`
 	Path        string         `json:"-"` // of the database file
 }
 
@@ -63,6 +64,10 @@ func databaseEnding(engineName string) string {
 func (w *Workspace) keep(dir, made string, f *Frozen) error {
 	name := filepath.Join(dir, f.Dataset+"-"+f.Fingerprint[:fingerprintLength])
 	f.Path = name + databaseEnding(f.Engine)
+	var err error
+	if f.File, err = sealOf(made); err != nil {
+		return trouble.New(trouble.Unreadable, "the frozen copy of %s cannot be kept: %w", f.Dataset, err)
+	}
 	description, err := json.MarshalIndent(f, "", "  ")
 	if err != nil {
 		return err
@@ -114,7 +119,7 @@ func (w *Workspace) Copies(name string) ([]*Frozen, error) {
 	return copies, nil
 }
 
-// readCopy reads one description; a broken one, or one whose database is gone, does not count and is made again.
+// readCopy reads one description; a broken one, or one whose database is gone or no longer as it was made, does not count and is made again.
 func readCopy(path string) (*Frozen, int64, bool) {
 	body, err := os.ReadFile(path)
 	if err != nil {
@@ -126,10 +131,30 @@ func readCopy(path string) (*Frozen, int64, bool) {
 	}
 	f.Path = strings.TrimSuffix(path, ".json") + databaseEnding(f.Engine)
 	info, err := os.Stat(f.Path)
-	if err != nil {
+	if err != nil || f.File.broken(f.Path) {
 		return nil, 0, false
 	}
 	return &f, info.ModTime().UnixNano(), true
+}
+
+// Damaged lists the files of a dataset's frozen copies that are no longer as they were made; they do not count and are made again.
+func (w *Workspace) Damaged(dataset string) []string {
+	paths, err := filepath.Glob(filepath.Join(w.Root, ".tovrel", "frozen", dataset+"-*.json"))
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, path := range paths {
+		var f Frozen
+		body, err := os.ReadFile(path)
+		if err != nil || json.Unmarshal(body, &f) != nil || f.Dataset != dataset {
+			continue
+		}
+		if file := strings.TrimSuffix(path, ".json") + databaseEnding(f.Engine); f.File.broken(file) {
+			out = append(out, file)
+		}
+	}
+	return out
 }
 
 // Spare lists the frozen copies that neither the present files nor a run needs, and the bytes that removing them frees. Needed

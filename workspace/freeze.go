@@ -56,7 +56,8 @@ func (w *Workspace) Freeze(ctx context.Context, d *Dataset, tool string) (frozen
 	if err != nil {
 		return nil, false, err
 	}
-	scratch, err := os.MkdirTemp(dir, "making-")
+	sweepScratch(dir, "making-")
+	scratch, err := os.MkdirTemp(dir, "making-"+scratchMark())
 	if err != nil {
 		return nil, false, trouble.New(trouble.Unreadable, "no room to freeze %s: %w", d.Name, err)
 	}
@@ -131,7 +132,8 @@ type Change struct {
 
 // Changes tells how a dataset's present files differ from a frozen copy, table by table.
 func (w *Workspace) Changes(ctx context.Context, d *Dataset, old *Frozen) (changes []Change, err error) {
-	scratch, err := os.MkdirTemp("", "tovrel-compare-")
+	sweepScratch(os.TempDir(), "tovrel-compare-")
+	scratch, err := os.MkdirTemp("", "tovrel-compare-"+scratchMark())
 	if err != nil {
 		return nil, trouble.New(trouble.Unreadable, "no room to compare %s: %w", d.Name, err)
 	}

@@ -9,7 +9,6 @@ import (
 	"os"
 	"path/filepath"
 	"sort"
-	"strconv"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -29,6 +28,7 @@ type Twin struct {
 	Tables      []engine.Table `json:"tables"`
 	Kept        TwinFacts      `json:"kept"`
 	Path        string         `json:"-"`
+	File        Seal           `json:"file"`
 }
 
 // TwinFacts counts what a twin has in common with its original.
@@ -82,7 +82,7 @@ func readTwin(path string) *Twin {
 		return nil
 	}
 	t.Path = strings.TrimSuffix(path, ".json") + ".duckdb"
-	if _, err := os.Stat(t.Path); err != nil {
+	if _, err := os.Stat(t.Path); err != nil || t.File.broken(t.Path) {
 		return nil
 	}
 	return &t
@@ -118,11 +118,15 @@ func (w *Workspace) MakeTwin(ctx context.Context, f *Frozen, fingerprint string,
 	}
 	t := &Twin{Dataset: f.Dataset, Of: f.Fingerprint, Number: number, AsOf: f.AsOf, Fingerprint: fingerprint, Path: path + ".duckdb"}
 	t.Kept.Unique, t.Kept.NotNull, t.Kept.Dependencies, t.Kept.References = facts.Count()
-	scratch := path + "-making-" + strconv.Itoa(os.Getpid())
+	sweepScratch(filepath.Dir(path), "making-")
+	scratch := filepath.Join(filepath.Dir(path), "making-"+scratchMark()+filepath.Base(path))
 	defer removeAll(scratch)
 	var err error
 	if t.Tables, err = duckdb.Twin(ctx, f.Path, scratch, twin.Make(facts, bounds, number)); err != nil {
 		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be made: %w", number, f.Dataset, err)
+	}
+	if t.File, err = sealOf(scratch); err != nil {
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", number, f.Dataset, err)
 	}
 	description, err := json.MarshalIndent(t, "", "  ")
 	if err != nil {

@@ -86,7 +86,9 @@ func (f File) beside() (path string, err error) {
 	if info, err := os.Stat(f.Path); err == nil {
 		rights = info.Mode().Perm()
 	}
-	scratch, err := os.CreateTemp(filepath.Dir(f.Path), "."+filepath.Base(f.Path)+".part-")
+	prefix := "." + filepath.Base(f.Path) + ".part-"
+	sweepScratch(filepath.Dir(f.Path), prefix)
+	scratch, err := os.CreateTemp(filepath.Dir(f.Path), prefix+scratchMark())
 	if err != nil {
 		return "", err
 	}
