@@ -28,6 +28,7 @@ func TestScripts(t *testing.T) {
 		Setup: func(env *testscript.Env) error {
 			env.Setenv("PATH", dir+string(os.PathListSeparator)+env.Getenv("PATH"))
 			env.Setenv("LANG", "C.UTF-8")
+			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			return nil
 		},
 	})

@@ -16,7 +16,7 @@ import (
 const emptyWorkspace = `# A Tovrel workspace. Paths are relative to this file.
 tovrel: 1
 
-datasets: {}                     # add one with: tovrel data add NAME FILE…
+datasets:                        # add one with: tovrel data add NAME FILE…
   # shop:
   #   as-of: 2031-06-30          # "today" in every query on this dataset
   #   tables:
@@ -24,12 +24,12 @@ datasets: {}                     # add one with: tovrel data add NAME FILE…
   #     prices: {file: data/prices.xlsx, sheet: Prices, header-row: 3}
   #   briefing: briefings/shop.yaml    # made by: tovrel data profile shop --write
 
-translators: {}
+translators:
+  pocket@3: {kind: pocket, version: "3"}     # the built-in one, for a first look
   # mine@1: {kind: command, run: [./translate, --one]}
   # mine@2: {kind: http, url: "http://127.0.0.1:8099/translate", price: {input: 3.0, output: 15.0}}   # per million tokens
   # model@1: {kind: chat, url: "https://…/v1/chat/completions", model: NAME, key: "${API_KEY}"}
   # tool@1: {kind: mcp, run: [./server]}
-  # pocket@3: {kind: pocket, version: "3"}   # the built-in one, for a first look
 
 run: {wordings: all, repeats: 1, parallel: 8, timeout: 60s}
 limits: {time: 30s, memory: 1GB, rows: 1000000, result: 256MB}   # of one query

@@ -3,8 +3,10 @@ package cli
 import (
 	"context"
 	"runtime"
+	"slices"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"tovrel/core/briefing"
 	"tovrel/engine"
@@ -28,7 +30,11 @@ type runOptions struct {
 	dryRun      bool
 	noDiagnosis bool
 	twins       int
+	flags       *pflag.FlagSet
 }
+
+// given tells whether a flag stands on the command line.
+func (o runOptions) given(flag string) bool { return o.flags != nil && o.flags.Changed(flag) }
 
 func newRunCmd(a *app) *cobra.Command {
 	var o runOptions
@@ -36,7 +42,7 @@ func newRunCmd(a *app) *cobra.Command {
 		Use: "run [-t NAME@VERSION…] [SET or QUESTION…]", Short: "Ask translators the golden questions and judge their answers",
 		Long: "Make a run for each translator (default: all) over the named sets and questions (default: all). Datasets are frozen\nfirst where they are not. Exits 0 whatever the verdicts. A run that broke off is gone on with by --resume: what was\nanswered is not asked again.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			o.names = args
+			o.names, o.flags = args, cmd.Flags()
 			if o.resume != "" {
 				return a.resume(cmd.Context(), o)
 			}
@@ -87,6 +93,9 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 		t, err := w.Translator(name)
 		if err != nil {
 			return nil, err
+		}
+		if slices.Contains(chosen, t) {
+			return nil, trouble.New(trouble.Usage, "%s is named twice", t.Name)
 		}
 		chosen = append(chosen, t)
 	}

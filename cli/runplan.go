@@ -107,8 +107,14 @@ func (a *app) runSettings(w *workspace.Workspace, o runOptions) (run.Options, er
 	if o.brief != "" {
 		out.Brief = string(o.brief)
 	}
-	if o.repeats < 0 {
-		return out, trouble.New(trouble.Usage, "--repeats must be at least 1")
+	if o.repeats < 0 || o.repeats == 0 && o.given("repeats") {
+		return out, trouble.New(trouble.Usage, "--repeats %d: a question is asked at least once", o.repeats)
+	}
+	if o.budget < 0 || o.budget == 0 && o.given("budget") || o.budget != o.budget {
+		return out, trouble.New(trouble.Usage, "--budget %g: name an amount of money above 0, or leave it out for none", o.budget)
+	}
+	if o.twins < 0 && o.given("twins") {
+		return out, trouble.New(trouble.Usage, "--twins %d: name how many twins, 0 for none", o.twins)
 	}
 	if o.repeats > 0 {
 		out.Repeats = o.repeats

@@ -16,7 +16,7 @@ import (
 
 func newSetCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{Use: "set", Short: "List and check golden sets", Args: cobra.ArbitraryArgs, RunE: group}
-	cmd.AddCommand(newSetListCmd(a), newSetCheckCmd(a), newSetStrengthCmd(a), newSetRefreshCmd(a), newSetCoverageCmd(a), newSetAddCmd(a), newSetExportCmd(a), newSetImportCmd(a))
+	cmd.AddCommand(newSetListCmd(a), newSetCheckCmd(a), newSetStrengthCmd(a), newSetRefreshCmd(a), newSetCoverageCmd(a), newSetAddCmd(a), newSetDraftCmd(a), newSetExportCmd(a), newSetImportCmd(a))
 	return cmd
 }
 

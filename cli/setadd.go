@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -81,18 +80,18 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, Notes: expected.Notes(), DryRun: o.dryRun})); err != nil || o.dryRun {
 		return err
 	}
+	var files []workspace.File
 	if answered.File != "" {
-		if err := writeFile(w.ExpectedPath(set, golden.Answer{File: answered.File}), func(f io.Writer) error { return writeTable(f, answer) }); err != nil {
+		rows, err := tableCSV(answer)
+		if err != nil {
 			return err
 		}
+		files = append(files, workspace.File{Path: w.ExpectedPath(set, golden.Answer{File: answered.File}), Text: rows})
 	}
 	if isNew {
-		return writeFile(w.Path(set.File), func(f io.Writer) error {
-			_, err := f.Write(text)
-			return err
-		})
+		return workspace.WriteFiles(append(files, workspace.File{Path: w.Path(set.File), Text: text, New: true}))
 	}
-	return w.WriteSet(set, text)
+	return workspace.WriteFiles(append(files, w.SetFile(set, text)))
 }
 
 // askFor asks for what the command line lacks, where somebody can be asked.

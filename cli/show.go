@@ -106,7 +106,7 @@ func openHistory(ctx context.Context, w *workspace.Workspace) (*history.Store, e
 	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Usage, "the workspace has no runs yet; make one with `tovrel run`")
 	}
-	return history.Open(ctx, path)
+	return history.OpenToRead(ctx, path)
 }
 
 // ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.

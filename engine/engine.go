@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
+	"tovrel/core/query"
 	"tovrel/core/table"
 )
 
@@ -47,6 +48,15 @@ var ErrMemory = &Failure{Code: fault.TooBig, Message: "out of memory", Position:
 func (f *Failure) Is(target error) bool {
 	other, ok := target.(*Failure)
 	return ok && other.Code == f.Code && other.Message == f.Message
+}
+
+// Refused is the failure of a query that the gate refuses.
+func Refused(r *query.Refusal) *Failure {
+	code := fault.Forbidden
+	if r.Catalogue {
+		code = fault.Catalogue
+	}
+	return &Failure{Code: code, Message: r.Why, Position: -1}
 }
 
 // Error is the message with the nearest names.

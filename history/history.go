@@ -15,7 +15,9 @@ import (
 	"path/filepath"
 	"time"
 
-	_ "modernc.org/sqlite" // the driver
+	"golang.org/x/sys/unix"
+	"modernc.org/sqlite"
+	lib "modernc.org/sqlite/lib"
 
 	"tovrel/core/run"
 	"tovrel/core/score"
@@ -48,9 +50,48 @@ func Open(ctx context.Context, path string) (*Store, error) {
 		if errors.Is(err, errNewer) {
 			return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
 		}
-		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w; is the disk full? If the file is damaged, move it away and read exported runs back with `tovrel history import`", path, err)
+		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w%s", path, err, hintFor(path, err))
 	}
 	return s, nil
+}
+
+// hintFor says what to do about a history that does not open.
+func hintFor(path string, err error) string {
+	var coded *sqlite.Error
+	switch {
+	case !writable(filepath.Dir(path)) || !writable(path):
+		return "; the folder cannot be written: runs can be looked at there, but not made"
+	case errors.As(err, &coded) && coded.Code()&0xff == lib.SQLITE_FULL:
+		return "; the disk is full"
+	case errors.As(err, &coded) && (coded.Code()&0xff == lib.SQLITE_CORRUPT || coded.Code()&0xff == lib.SQLITE_NOTADB):
+		return "; the file is damaged: move it away, and read exported runs back with `tovrel history import`"
+	}
+	return ""
+}
+
+// OpenToRead opens a history file that is there, also one in a folder that cannot be written: then it is read as it stands, and writing
+// fails.
+func OpenToRead(ctx context.Context, path string) (*Store, error) {
+	s, err := Open(ctx, path)
+	if err == nil || writable(path) {
+		return s, err
+	}
+	options := url.Values{"mode": {"ro"}, "immutable": {"1"}}
+	db, failed := sql.Open("sqlite", (&url.URL{Scheme: "file", Opaque: url.PathEscape(path), RawQuery: options.Encode()}).String())
+	if failed != nil {
+		return nil, err
+	}
+	s = &Store{db, ctx}
+	var has int
+	if failed := db.QueryRowContext(ctx, "PRAGMA user_version").Scan(&has); failed != nil || has != len(forms) {
+		return nil, errors.Join(trouble.New(trouble.Unreachable, "the history %s is of another form (%d, this program reads %d), and cannot be brought to it where nothing can be written", path, has, len(forms)), db.Close())
+	}
+	return s, nil
+}
+
+// writable tells whether a file and its folder can be written.
+func writable(path string) bool {
+	return unix.Access(path, unix.W_OK) == nil && unix.Access(filepath.Dir(path), unix.W_OK) == nil
 }
 
 // Close closes the history.

@@ -104,7 +104,7 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 	r := w.run
 	r.Duration += time.Since(start).Round(time.Millisecond)
 	switch {
-	case err != nil || stopped:
+	case err != nil || stopped || w.cutByBudget():
 		r.State = run.Stopped
 	case p.Options.Narrowed() || len(w.made) < r.Planned:
 		r.State = run.Partial
@@ -124,6 +124,16 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 		}
 	}
 	return r, attempts, err
+}
+
+// cutByBudget tells whether attempts were not asked because the budget was spent: such a run has not asked what it planned.
+func (w *running) cutByBudget() bool {
+	for _, a := range w.made {
+		if a.Reason == fault.ReasonOverBudget {
+			return true
+		}
+	}
+	return false
 }
 
 // settleEarlier gives tasks their places in the store and takes over what an earlier start of the run has; it gives the tasks

@@ -22,12 +22,14 @@ type Options struct {
 	HeaderRow int    // counted from 1
 	Delimiter string
 	Encoding  string // utf-8, utf-16 or latin-1
+	Writing          // of numbers and dates in a text file
 }
 
 // Sample is a file that the engine can import, and what its reader should know about it.
 type Sample struct {
 	duckdb.Sample
-	Notes []Note
+	Notes   []Note
+	Guessed Writing // how the file seems to write numbers and dates, where that was not said
 }
 
 // Note is something about the file that its reader should know.

@@ -50,10 +50,65 @@ func (s *Sample) openText(scratch string, o Options) error {
 	if err := s.delimit(head, o.Delimiter); err != nil {
 		return err
 	}
-	if err := s.header(head, o.HeaderRow); err != nil || len(s.Names) < 2 {
-		return err // in a table of one column a blank line is a blank cell
+	if err := s.header(head, o.HeaderRow); err != nil {
+		return err
 	}
-	return s.noteBlankLines()
+	if len(s.Names) > 1 { // in a table of one column a blank line is a blank cell
+		if err := s.noteBlankLines(); err != nil {
+			return err
+		}
+	}
+	return s.write(scratch, o.Writing)
+}
+
+// write has the file's numbers and dates written as the engine reads them, where it is said how they are; else it notes what they seem to
+// be. A file with ends of lines of two kinds is written anew in any case: rows were appended to it elsewhere.
+func (s *Sample) write(scratch string, w Writing) error {
+	if w != (Writing{}) {
+		return s.rewrite(scratch, w)
+	}
+	if guessed, err := s.guess(); err == nil && guessed != w { // a file that cannot be read so is for the engine to refuse
+		s.Guessed = guessed
+		s.note("written-otherwise", 0, true, "numbers or dates are not written as they are read here, and come in as text; say so for the table in tovrel.yaml: {file: %q, %s}", s.File, strings.Join(guessed.Entries(), ", "))
+	}
+	mixed, err := mixedEnds(s.Path)
+	if err != nil || !mixed {
+		return err
+	}
+	s.note("line-ends", 0, false, "its lines end in two ways; both are read")
+	return s.rewrite(scratch, w)
+}
+
+// mixedEnds tells whether some lines of a file end with a carriage return and others without.
+func mixedEnds(path string) (bool, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return false, err
+	}
+	defer f.Close() //nolint:errcheck // opened for reading only
+	r := bufio.NewReaderSize(f, 1<<20)
+	with, without := false, false
+	last := byte(0)
+	for {
+		chunk, err := r.ReadSlice('\n')
+		if n := len(chunk); n > 0 {
+			if chunk[n-1] == '\n' {
+				if n > 1 {
+					last = chunk[n-2]
+				}
+				with, without = with || last == '\r', without || last != '\r'
+			}
+			last = chunk[n-1]
+		}
+		switch {
+		case with && without:
+			return true, nil
+		case errors.Is(err, io.EOF):
+			return false, nil
+		case err != nil && !errors.Is(err, bufio.ErrBufferFull):
+			return false, err
+		}
+	}
 }
 
 // noteBlankLines counts the blank lines among the rows, which the engine passes over.

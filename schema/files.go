@@ -46,7 +46,7 @@ func size() *jsonschema.Schema {
 }
 
 func datasetSchema(limits *jsonschema.Schema) *jsonschema.Schema {
-	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(), "header-row": integer(), "delimiter": text(),
+	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(), "header-row": integer(), "delimiter": text(), "decimal": oneOf(",", "."), "thousands": oneOf(",", ".", "'", " "), "date-format": text(), "skip-last": integer(),
 		"encoding": oneOf("utf-8", "utf-16", "latin-1"), "null-words": list(text())}, "file"))
 	return object(properties{"as-of": text(), "tables": entries(table), "connect": oneOf("sqlite", "duckdb"), "dsn": text(), "briefing": text(), "share-values": boolean(), "limits": limits})
 }

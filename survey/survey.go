@@ -47,7 +47,7 @@ func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table,
 	links := profile.Candidates(d)
 	err := s.each(ctx, len(links), func(ctx context.Context, i int) error { return s.link(ctx, &links[i]) })
 	for _, l := range links {
-		if l.Rows > 0 && l.Orphans*2 <= l.Rows { // else the names meet and the values do not
+		if l.Rows > 0 && (l.Orphans == 0 || l.Named() && l.Orphans*2 <= l.Rows) { // else the names meet and the values do not
 			d.Links = append(d.Links, l)
 		}
 	}

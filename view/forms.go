@@ -37,6 +37,7 @@ func Forms() map[string]reflect.Type {
 		"set-refresh":   reflect.TypeFor[refreshForm](),
 		"set-coverage":  reflect.TypeFor[coverageForm](),
 		"set-add":       reflect.TypeFor[AddedForm](),
+		"set-draft":     reflect.TypeFor[draftedForm](),
 		"set-strength":  reflect.TypeFor[strengthForm](),
 		"set-check":     reflect.TypeFor[checkForm](),
 		"version":       reflect.TypeFor[versionForm](),

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 
+	"tovrel/core/source"
 	"tovrel/core/yamldoc"
 	"tovrel/inputfile"
 	"tovrel/samplefile"
@@ -74,7 +75,15 @@ func (w *Workspace) entries(ctx context.Context, dataset, file string) ([]string
 		key = "sheet"
 	}
 	if len(inside) == 0 || single && key == "sheet" {
-		return w.entry(dataset, stem, file, fmt.Sprintf("%q", path))
+		value := fmt.Sprintf("%q", path)
+		writing, err := samplefile.GuessWriting(absolute)
+		if err != nil {
+			return nil, trouble.As(trouble.Unreadable, err)
+		}
+		if said := writing.Entries(); len(said) > 0 {
+			value = fmt.Sprintf("{file: %q, %s}", path, strings.Join(said, ", "))
+		}
+		return w.entry(dataset, stem, file, value)
 	}
 	var all []string
 	for _, name := range inside {
@@ -121,30 +130,29 @@ func (w *Workspace) relative(absolute string) string {
 	return filepath.ToSlash(relative)
 }
 
-// addLines puts lines into the mapping under a path of keys, adding the keys that are missing.
+// addLines puts lines into the mapping under a path of keys, adding the keys that are missing. A mapping that is written in braces is
+// extended within them; empty ones give way to lines.
 func addLines(text []byte, at, entries []string) ([]byte, error) {
 	lines := strings.Split(strings.TrimRight(string(text), "\n"), "\n")
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	node, found := root, 0
 	line, column := 0, 0
 	for found < len(at) {
-		var next *yamldoc.Entry
-		for _, e := range r.Entries(node, ConfigName) {
-			if e.Key == at[found] {
-				next = &e
-			}
-		}
+		next := entryOf(r, node, at[found])
 		if next == nil {
 			break
 		}
 		place := r.Position(next.At)
-		if strings.ContainsAny(lines[place.Line-1][place.Column-1:], "{[") || found > 0 && place.Line == line {
-			return nil, trouble.New(trouble.Usage, "%s:%d: %s is written in braces; add this there by hand: %s", ConfigName, place.Line, at[found], strings.Join(entries, ", "))
-		}
 		node, line, column = next.Value, place.Line, place.Column
 		found++
 		if yamldoc.IsNull(node) {
 			break
+		}
+		if close, inBraces := r.Braces(node); inBraces {
+			if isEmpty, ok := emptied(lines, place, close); ok && isEmpty {
+				break
+			}
+			return insideBraces(lines, r, node, close, at[found:], entries)
 		}
 	}
 	indent := 0
@@ -161,6 +169,63 @@ func addLines(text []byte, at, entries []string) ([]byte, error) {
 	}
 	out := append(append(append([]string(nil), lines[:end]...), added...), lines[end:]...)
 	return []byte(strings.Join(out, "\n") + "\n"), nil
+}
+
+func entryOf(r *yamldoc.Reader, node yamldoc.Node, key string) *yamldoc.Entry {
+	for _, e := range r.Entries(node, ConfigName) {
+		if e.Key == key {
+			return &e
+		}
+	}
+	return nil
+}
+
+// emptied takes the braces of an empty mapping out of the line of its key; false where they stand elsewhere.
+func emptied(lines []string, key, close source.Position) (isEmpty, ok bool) {
+	if key.Line != close.Line {
+		return false, false
+	}
+	runes := []rune(lines[close.Line-1])
+	open := close.Column - 2
+	for open >= 0 && runes[open] == ' ' {
+		open--
+	}
+	if open < 0 || runes[open] != '{' {
+		return false, true
+	}
+	lines[close.Line-1] = strings.TrimRight(string(runes[:open]), " ") + string(runes[close.Column:])
+	return true, true
+}
+
+// insideBraces writes entries before the brace that closes a mapping, under the keys that are missing; where a mapping within it has the
+// next key, into that one.
+func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, close source.Position, keys, entries []string) ([]byte, error) {
+	for len(keys) > 0 {
+		next := entryOf(r, node, keys[0])
+		if next == nil {
+			break
+		}
+		inner, inBraces := r.Braces(next.Value)
+		if !inBraces {
+			place := r.Position(next.At)
+			return nil, trouble.New(trouble.Usage, "%s:%d: %s has no braces of its own; add this there by hand: %s", ConfigName, place.Line, keys[0], strings.Join(entries, ", "))
+		}
+		node, close, keys = next.Value, inner, keys[1:]
+	}
+	added := strings.Join(entries, ", ")
+	for i := len(keys) - 1; i >= 0; i-- {
+		added = keys[i] + ": {" + added + "}"
+	}
+	if len(r.Entries(node, ConfigName)) > 0 {
+		added = ", " + added
+	}
+	runes := []rune(lines[close.Line-1])
+	at := close.Column - 1
+	for at > 0 && runes[at-1] == ' ' {
+		at--
+	}
+	lines[close.Line-1] = string(runes[:at]) + added + string(runes[at:])
+	return []byte(strings.Join(lines, "\n") + "\n"), nil
 }
 
 // blockEnd finds the line behind a key's block, and how far its entries are indented. The key stands in a line and column

@@ -22,7 +22,7 @@ var (
 	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits", "connect", "dsn", "briefing", "share-values"},
 		NotYet: []string{"schema", "edits"}}
 
-	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding", "null-words"}}
+	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding", "null-words", "decimal", "thousands", "date-format", "skip-last"}}
 
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
 		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version", "quirks", "seed"}}

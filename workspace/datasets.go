@@ -131,6 +131,29 @@ func (c *config) options(fields map[string]yamldoc.Node, t *Table) {
 			*into = c.Text(f, key)
 		}
 	}
+	for key, known := range map[string][]string{"decimal": {",", "."}, "thousands": {",", ".", "'", " "}} {
+		if f := fields[key]; f != nil {
+			text := c.oneOf(f, key, known)
+			if key == "decimal" && text == "," {
+				t.Options.Decimal = text
+			}
+			if key == "thousands" {
+				t.Options.Thousands = text
+			}
+		}
+	}
+	if t.Options.Thousands != "" && t.Options.Thousands == t.Options.Decimal || t.Options.Thousands == "." && t.Options.Decimal == "" {
+		c.Report(fields["thousands"], "same-mark", "decimal: and thousands: are the same mark", "name different ones")
+	}
+	if f := fields["date-format"]; f != nil {
+		t.Options.DateFormat = c.Text(f, "date-format")
+		if err := samplefile.CheckDateFormat(t.Options.DateFormat); err != nil {
+			c.Report(f, "bad-date-format", err.Error(), "")
+		}
+	}
+	if f := fields["skip-last"]; f != nil {
+		t.Options.SkipLast = c.Whole(f, "skip-last", 0)
+	}
 	if f := fields["header-row"]; f != nil {
 		t.Options.HeaderRow = c.Whole(f, "header-row", 1)
 	}

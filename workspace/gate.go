@@ -17,6 +17,9 @@ var gateKeys = yamldoc.Keys{Known: []string{"accuracy", "drop", "regressions", "
 // leastConditions are those that a value must reach; the others are limits from above.
 var leastConditions = map[string]bool{"accuracy": true, "strength": true}
 
+// shares are the conditions whose value is a share. Those that take a number too, such as unscored, are none.
+var shares = map[string]bool{"accuracy": true, "drop": true, "wrong": true, "failed": true, "flaky": true, "strength": true}
+
 // gate reads the conditions that a run must meet, in the order of the documented keys.
 func (c *config) gate(n yamldoc.Node) {
 	if n == nil {
@@ -67,6 +70,9 @@ func (c *config) condition(n yamldoc.Node, name string) versus.Condition {
 	out := versus.Condition{Name: name, Least: leastConditions[name]}
 	if limit := c.limitOf(n, name); limit != nil {
 		out.Limit = c.Number(limit, name, 0)
+		if shares[name] && out.Limit > 1 {
+			c.Report(limit, "bad-share", fmt.Sprintf("gate: %s is a share from 0 to 1, not %g", name, out.Limit), fmt.Sprintf("write %g for %g %%", out.Limit/100, out.Limit))
+		}
 	}
 	return out
 }

@@ -169,6 +169,9 @@ func digestOptions(h hash.Hash, t Table) {
 	if o := t.Options; o != (samplefile.Options{}) {
 		fmt.Fprintf(h, "options %q %q %d %q %q\n", o.Inside, o.Sheet, o.HeaderRow, o.Delimiter, o.Encoding)
 	}
+	if w := t.Options.Writing; w != (samplefile.Writing{}) {
+		fmt.Fprintf(h, "writing %q %q %q %d\n", w.Decimal, w.Thousands, w.DateFormat, w.SkipLast)
+	}
 	if len(t.NullWords) > 0 {
 		fmt.Fprintf(h, "null words %q\n", t.NullWords)
 	}

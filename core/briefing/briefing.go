@@ -14,7 +14,6 @@ package briefing
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"tovrel/core/near"
@@ -175,17 +174,13 @@ func known(role profile.Role) bool {
 	return false
 }
 
-var joinForm = regexp.MustCompile(`^\s*([^.=\s]+)\.([^.=\s]+)\s*=\s*([^.=\s]+)\.([^.=\s]+)\s*$`)
-
 func (p parser) join(n yamldoc.Node) (Join, bool) {
 	j := Join{Text: strings.TrimSpace(p.Text(n, "a join")), At: p.Position(n)}
-	m := joinForm.FindStringSubmatch(j.Text)
-	if m == nil {
-		p.Report(n, "bad-join", fmt.Sprintf("%q is no join", j.Text), "write it as loads.farm_id = farms.farm_id")
-		return j, false
+	var ok bool
+	if j.From, j.To, ok = profile.ParseJoin(j.Text); !ok {
+		p.Report(n, "bad-join", fmt.Sprintf("%q is no join", j.Text), "write it as loads.farm_id = farms.farm_id; names with spaces or dots in double quotes")
 	}
-	j.From, j.To = profile.Place{Table: m[1], Column: m[2]}, profile.Place{Table: m[3], Column: m[4]}
-	return j, true
+	return j, ok
 }
 
 func (p parser) example(n yamldoc.Node) Example {

@@ -27,7 +27,11 @@ func Extend(file string, text []byte, d *profile.Dataset) ([]byte, error) {
 	if err := doc.joins(b, d); err != nil {
 		return nil, err
 	}
-	return []byte(strings.Join(doc.lines, "\n") + "\n"), nil
+	extended := []byte(strings.Join(doc.lines, "\n") + "\n")
+	if _, problems := Parse(file, extended); len(problems) > 0 { // read back before anything is written
+		return nil, problems
+	}
+	return extended, nil
 }
 
 // document is a text to which lines are added.
@@ -124,7 +128,7 @@ func (doc *document) joins(b *Briefing, d *profile.Dataset) error {
 	var lines []string
 	for _, l := range d.Links {
 		if !known[strings.ToLower(l.From.String()+" "+l.To.String())] {
-			lines = append(lines, fmt.Sprintf("- %s = %s", l.From, l.To))
+			lines = append(lines, "- "+item(fmt.Sprintf("%s = %s", l.From, l.To)))
 		}
 	}
 	if len(lines) == 0 {
@@ -188,6 +192,14 @@ func (doc *document) blockAt(line int, name string) (end, indent int, err error)
 
 func (doc *document) insert(at int, lines []string) {
 	doc.lines = append(append(append([]string(nil), doc.lines[:at]...), lines...), doc.lines[at:]...)
+}
+
+// item writes a text as an item of a YAML list.
+func item(text string) string {
+	if !strings.ContainsAny(text, `"'#:{}[],&*!|>%@`+"`") {
+		return text
+	}
+	return "'" + strings.ReplaceAll(text, "'", "''") + "'"
 }
 
 // key writes a name as a YAML key.

@@ -37,6 +37,7 @@ const (
 	UngroupedColumn Code = "ungrouped-column"
 	TypeMismatch    Code = "type-mismatch"
 	Forbidden       Code = "forbidden"
+	Catalogue       Code = "catalogue"
 	TooSlow         Code = "too-slow"
 	TooBig          Code = "too-big"
 	EngineError     Code = "engine-error"
@@ -88,7 +89,7 @@ var families = []struct {
 }{
 	{"delivery", []Code{NoReply, Transport, MalformedReply, OverBudget}},
 	{"stance", []Code{AskedNeedlessly, Guessed, MissedAmbiguity, DeclinedNeedlessly, Overreached}},
-	{"query", []Code{Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, HiddenColumn, UngroupedColumn, TypeMismatch, Forbidden, TooSlow, TooBig, EngineError}},
+	{"query", []Code{Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, HiddenColumn, UngroupedColumn, TypeMismatch, Forbidden, Catalogue, TooSlow, TooBig, EngineError}},
 	{"scope", []Code{FilterMissing, FilterExtra, FilterValue, Boundary, TimeWindow}},
 	{"join", []Code{JoinMissing, JoinKey, JoinFanOut, JoinRowsLost, JoinRowsAdded}},
 	{"measure", []Code{WrongMeasure, AggregateFunction, Distinct, Formula, RatioOfAverages, NullHandling, OffByFactor, Rounding}},

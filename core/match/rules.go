@@ -223,7 +223,7 @@ func (r *Rules) ParseRule(text string) error {
 	c.Value, c.Argument, _ = strings.Cut(strings.TrimSpace(setting), ":")
 	key = strings.TrimSpace(key)
 	if at := strings.LastIndex(key, "."); at >= 0 {
-		return r.SetColumn(key[:at], key[at+1:], c)
+		return r.SetColumn(unquoted(key[:at]), key[at+1:], c)
 	}
 	return r.Set(key, c)
 }
@@ -231,8 +231,7 @@ func (r *Rules) ParseRule(text string) error {
 // parseRanking reads "litres desc, district": column names with an optional asc or desc.
 func parseRanking(text string) ([]Key, error) {
 	var keys []Key
-	for _, part := range strings.Split(text, ",") {
-		part = strings.TrimSpace(part)
+	for _, part := range outsideQuotes(text) {
 		key := Key{Column: -1, Name: part}
 		lower := strings.ToLower(part)
 		if strings.HasSuffix(lower, " desc") {
@@ -240,12 +239,37 @@ func parseRanking(text string) ([]Key, error) {
 		} else if strings.HasSuffix(lower, " asc") {
 			key.Name = strings.TrimSpace(part[:len(part)-4])
 		}
+		key.Name = unquoted(key.Name)
 		if key.Name == "" {
 			return nil, ruleError(BadValue, "rule order: %q is not a list of columns such as \"litres desc, district\"", text)
 		}
 		keys = append(keys, key)
 	}
 	return keys, nil
+}
+
+// outsideQuotes splits a list at the commas that do not stand in double quotes.
+func outsideQuotes(text string) []string {
+	var parts []string
+	quoted, start := false, 0
+	for i, r := range text {
+		switch {
+		case r == '"':
+			quoted = !quoted
+		case r == ',' && !quoted:
+			parts = append(parts, strings.TrimSpace(text[start:i]))
+			start = i + 1
+		}
+	}
+	return append(parts, strings.TrimSpace(text[start:]))
+}
+
+// unquoted is a column's name without the double quotes that it may be written in.
+func unquoted(name string) string {
+	if len(name) > 1 && name[0] == '"' && name[len(name)-1] == '"' {
+		return strings.ReplaceAll(name[1:len(name)-1], `""`, `"`)
+	}
+	return name
 }
 
 // fold is how column names are compared: without case, spaces and underscores.

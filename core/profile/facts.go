@@ -3,6 +3,9 @@
 package profile
 
 import (
+	"regexp"
+	"strings"
+
 	"tovrel/core/value"
 )
 
@@ -57,7 +60,38 @@ type Place struct {
 	Table, Column string
 }
 
-func (p Place) String() string { return p.Table + "." + p.Column }
+// String is table.column; a name that is no plain word stands in double quotes, as in SQL.
+func (p Place) String() string { return Quoted(p.Table) + "." + Quoted(p.Column) }
+
+// plainWord is a name that needs no quotes.
+var plainWord = regexp.MustCompile(`^[\p{L}_][\p{L}\p{N}_]*$`)
+
+// Quoted is a name as joins, rules and briefings write it: in double quotes where it is no plain word.
+func Quoted(name string) string {
+	if plainWord.MatchString(name) {
+		return name
+	}
+	return `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
+}
+
+// joinForm is a join: two places with names that may be quoted. Names without quotes are read as people write them.
+var joinForm = regexp.MustCompile(`^\s*` + placeForm + `\s*=\s*` + placeForm + `\s*$`)
+
+const placeForm = `("(?:[^"]|"")+"|[^".=\s]+)\.("(?:[^"]|"")+"|[^".=\s]+)`
+
+// ParseJoin reads a join such as loads.farm_id = farms.farm_id, or wards."Ward no" = beds."Ward no".
+func ParseJoin(text string) (from, to Place, ok bool) {
+	m := joinForm.FindStringSubmatch(text)
+	if m == nil {
+		return from, to, false
+	}
+	for i, part := range m {
+		if strings.HasPrefix(part, `"`) {
+			m[i] = strings.ReplaceAll(part[1:len(part)-1], `""`, `"`)
+		}
+	}
+	return Place{m[1], m[2]}, Place{m[3], m[4]}, true
+}
 
 // Link is a likely join with what was counted of it.
 type Link struct {

@@ -23,8 +23,8 @@ const (
 func Roles() []string { return []string{string(Measure), string(Dimension), string(Time), string(Key)} }
 
 var (
-	keyName  = regexp.MustCompile(`(?i)(^|_)(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban)$|Id$|ID$`)
-	yearName = regexp.MustCompile(`(?i)(^|_)(year|yr|fy)($|_)`)
+	keyName  = regexp.MustCompile(`(?i)(^|[_ -])(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban)$|Id$|ID$`)
+	yearName = regexp.MustCompile(`(?i)(^|[_ ])(year|yr|fy)($|[_ ])`)
 )
 
 // fewValues is how many distinct whole numbers still look like codes rather than amounts.
@@ -52,7 +52,7 @@ func RoleOf(d *Dataset, t *Table, c *Column) (Role, string) {
 		return Time, "its values are years"
 	case c.Kind == value.Int && named:
 		return Key, "it holds whole numbers and is named like a key"
-	case c.Kind == value.Int && c.Distinct <= fewValues && c.Rows > 4*fewValues && !measureName.MatchString(c.Name):
+	case c.Kind == value.Int && c.Distinct <= fewValues && c.Rows > 4*fewValues && !counts(c.Name):
 		return Dimension, fmt.Sprintf("it holds only %d whole numbers", c.Distinct)
 	case c.Kind.Number():
 		return Measure, "its type is " + c.Kind.String() + " and its values vary"
@@ -63,6 +63,22 @@ func RoleOf(d *Dataset, t *Table, c *Column) (Role, string) {
 }
 
 var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|pct|percent|rate|days|hours|minutes)`)
+
+// counts tells whether a name speaks of an amount, be it a small one: a word for one, a unit at its end, or things in the plural.
+func counts(name string) bool {
+	if measureName.MatchString(name) || UnitIn(name) != "" || unitEnding.MatchString(name) {
+		return true
+	}
+	words := strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return r == '_' || r == ' ' || r == '-' })
+	if len(words) == 0 {
+		return false
+	}
+	last := words[len(words)-1]
+	return strings.HasSuffix(last, "s") && len(last) > 3 && !strings.HasSuffix(last, "ss") && !strings.HasSuffix(last, "us") && !strings.HasSuffix(last, "is")
+}
+
+// unitEnding are units that are too short to be told from words but at the end of a name.
+var unitEnding = regexp.MustCompile(`(?i)[_ ](min|mins|sec|secs|ms|s|h|hr|hrs|d|km|m|cm|mm|kg|g|t|l|ml|kwh|mwh|eur|usd|gbp|chf|n|no of|cnt|num)$`)
 
 // years tells whether whole numbers are years, by name and range.
 func years(c *Column) bool {
@@ -82,7 +98,7 @@ func Candidates(d *Dataset) []Link {
 			}
 			for _, from := range d.Tables {
 				for _, c := range from.Columns {
-					if from != to && class(c.Kind) == class(key.Kind) && refers(c.Name, to.Name, key.Name) && !(c.Unique() && later(from, to)) {
+					if from != to && class(c.Kind) == class(key.Kind) && (refers(c.Name, to.Name, key.Name) || mayHold(key, c)) && !(c.Unique() && later(from, to)) {
 						out = append(out, Link{From: Place{from.Name, c.Name}, To: Place{to.Name, key.Name}})
 					}
 				}
@@ -91,6 +107,19 @@ func Candidates(d *Dataset) []Link {
 	}
 	return out
 }
+
+// mayHold tells whether a column of another name can have nothing but values of a key: texts that vary, and lie between its least and
+// largest. Whether they are all there is to be counted; whole numbers would meet by chance.
+func mayHold(key, c *Column) bool {
+	const fewest = 3
+	if key.Kind != value.Text || c.Kind != value.Text || !key.Unique() || c.Distinct < fewest || c.Distinct > key.Distinct || c.Unique() {
+		return false
+	}
+	return value.Compare(c.Min, key.Min) >= 0 && value.Compare(c.Max, key.Max) <= 0
+}
+
+// Named tells whether the names of a link mean the same; else only values speak for it, and all of them must.
+func (l Link) Named() bool { return refers(l.From.Column, l.To.Table, l.To.Column) }
 
 // nearlyUnique tells a key, also one with a few rows that were entered twice.
 func nearlyUnique(c *Column) bool { return c.Nulls == 0 && c.Distinct*100 >= c.Rows*95 }
@@ -114,6 +143,9 @@ func refers(name, table, key string) bool {
 		return n != "id" && (keyName.MatchString(key) && len(n) > 2 || len(n) > 4)
 	}
 	one := singular(plain(table))
+	if n == one && keyName.MatchString(key) { // loads.article is articles.code
+		return true
+	}
 	return n == one+k || n == plain(table)+k || (k == "id" || k == one+"id") && (n == one || n == one+"id") || strings.HasSuffix(n, k) && len(k) > 4 && keyName.MatchString(key)
 }
 

@@ -237,6 +237,9 @@ func severalFacts(_ *Table, c *Column) *Finding {
 	if c.Kind != value.Text || c.Distinct < 3 {
 		return nil
 	}
+	if numbers, _ := share(c, decimalComma.MatchString); numbers >= mostly { // 1,5 is one number
+		return nil
+	}
 	for _, form := range []struct {
 		pattern *regexp.Regexp
 		marks   string

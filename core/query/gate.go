@@ -6,7 +6,10 @@ import (
 )
 
 // Refusal says why a query may not run.
-type Refusal struct{ Why string }
+type Refusal struct {
+	Why       string
+	Catalogue bool // it would only read what the engine knows of itself
+}
 
 func (e *Refusal) Error() string { return e.Why }
 
@@ -33,6 +36,9 @@ var forbiddenFunctions = map[string]bool{"current_setting": true, "getvariable":
 // systemPrefixes are of system tables and functions that tell about the machine and the engine.
 var systemPrefixes = []string{"information_schema", "duckdb_", "pragma_", "pg_", "sqlite_"}
 
+// cataloguePrefixes are of functions that list tables, columns and the like.
+var cataloguePrefixes = []string{"duckdb_tables", "duckdb_columns", "duckdb_views", "duckdb_schemas", "duckdb_constraints", "duckdb_indexes", "duckdb_types", "pragma_table_info", "pragma_show", "pragma_table_list", "pg_get_", "pg_table", "pg_description"}
+
 // internalPrefixes are of functions alone that do so.
 var internalPrefixes = []string{"inet_", "__internal", "icu_", "has_", "sql_auto_complete"}
 
@@ -41,24 +47,32 @@ var harmless = map[string]bool{"pg_typeof": true, "pg_size_pretty": true}
 
 // Check refuses every tree that does anything but read the dataset. The error is *Refusal.
 func (t *Tree) Check() error {
-	return walk(t.root, checkNode)
+	if walk(t.root, checkNode) == nil {
+		return nil
+	}
+	for _, site := range t.Sites() { // in order, so that the same query is refused with the same words
+		if err := checkNode(site.Node); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func checkNode(node map[string]any) error {
 	kind := text(node, "type")
 	if strings.HasSuffix(kind, "_NODE") && !readingNodes[kind] {
 		verb, _, _ := strings.Cut(kind, "_")
-		return &Refusal{fmt.Sprintf("only reading is allowed, and the query holds a %s", strings.ToUpper(verb))}
+		return &Refusal{Why: fmt.Sprintf("only reading is allowed, and the query holds a %s", strings.ToUpper(verb))}
 	}
 	if kind == "SHOW_REF" {
-		return &Refusal{"only SELECT is allowed, not SHOW, DESCRIBE or SUMMARIZE"}
+		return &Refusal{"only SELECT is allowed, not SHOW, DESCRIBE or SUMMARIZE", true}
 	}
 	if allowed, known := sources[kind]; known && !allowed {
-		return &Refusal{fmt.Sprintf("a source of kind %s is not allowed", strings.ToLower(kind))}
+		return &Refusal{Why: fmt.Sprintf("a source of kind %s is not allowed", strings.ToLower(kind))}
 	}
 	if kind == "TABLE_FUNCTION" {
 		if name := functionName(object(node, "function")); !tableFunctions[name] {
-			return &Refusal{fmt.Sprintf("the table function %s is not allowed", name)}
+			return &Refusal{fmt.Sprintf("the table function %s is not allowed", name), hasPrefix(name, cataloguePrefixes)}
 		}
 	}
 	if kind == "BASE_TABLE" {
@@ -75,15 +89,18 @@ func checkTable(node map[string]any) error {
 	for _, part := range path {
 		name, _ := part.(string)
 		if hasPrefix(strings.ToLower(name), systemPrefixes) {
-			return &Refusal{fmt.Sprintf("the system table %s is not allowed", name)}
+			return &Refusal{fmt.Sprintf("the system table %s is not allowed", name), true}
 		}
 	}
 	return nil
 }
 
 func checkFunction(name string) error {
+	if hasPrefix(name, cataloguePrefixes) {
+		return &Refusal{fmt.Sprintf("the function %s is not allowed", name), true}
+	}
 	if forbiddenFunctions[name] || hasPrefix(name, systemPrefixes) || hasPrefix(name, internalPrefixes) {
-		return &Refusal{fmt.Sprintf("the function %s is not allowed", name)}
+		return &Refusal{Why: fmt.Sprintf("the function %s is not allowed", name)}
 	}
 	return nil
 }
@@ -110,10 +127,10 @@ func functionName(call map[string]any) string {
 // CheckText refuses a text that may not even be parsed. The error is *Refusal.
 func CheckText(sql string) error {
 	if len(sql) > MaxBytes {
-		return &Refusal{fmt.Sprintf("the query is %d bytes long; at most %d are taken", len(sql), MaxBytes)}
+		return &Refusal{Why: fmt.Sprintf("the query is %d bytes long; at most %d are taken", len(sql), MaxBytes)}
 	}
 	if strings.ContainsRune(sql, 0) {
-		return &Refusal{"the query holds a NUL character"}
+		return &Refusal{Why: "the query holds a NUL character"}
 	}
 	return nil
 }

@@ -127,11 +127,11 @@ func CheckTokens(tokens []Token) error {
 		return &ParseError{Message: "the query is empty", Position: -1, Syntax: true}
 	}
 	if first := tokens[0]; first.Kind == WordToken && statements[strings.ToLower(first.Text)] {
-		return &Refusal{"only one reading statement is allowed, and this is another kind of statement: " + strings.ToUpper(first.Text)}
+		return &Refusal{Why: "only one reading statement is allowed, and this is another kind of statement: " + strings.ToUpper(first.Text)}
 	}
 	for i, t := range tokens {
 		if t.Is(";") && anyBehind(tokens[i+1:]) {
-			return &Refusal{"only one statement is allowed, and these are several"}
+			return &Refusal{Why: "only one statement is allowed, and these are several"}
 		}
 	}
 	return nil

@@ -6,8 +6,6 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"maps"
-	"slices"
 	"strconv"
 )
 
@@ -47,7 +45,7 @@ func Read(body []byte) (*Tree, error) {
 		return nil, fmt.Errorf("the engine's syntax tree cannot be read: %w", err)
 	}
 	if doc.Error && doc.Type == "not implemented" {
-		return nil, &Refusal{"only one reading statement is allowed, and this is another kind of statement"}
+		return nil, &Refusal{Why: "only one reading statement is allowed, and this is another kind of statement"}
 	}
 	if doc.Error {
 		position, err := strconv.Atoi(doc.Position)
@@ -61,14 +59,14 @@ func Read(body []byte) (*Tree, error) {
 	case 0:
 		return nil, &ParseError{Message: "the query is empty", Position: -1, Syntax: true}
 	default:
-		return nil, &Refusal{fmt.Sprintf("only one statement is allowed, and these are %d", len(doc.Statements))}
+		return nil, &Refusal{Why: fmt.Sprintf("only one statement is allowed, and these are %d", len(doc.Statements))}
 	}
 	node, _ := doc.Statements[0]["node"].(map[string]any)
 	if node == nil {
 		return nil, fmt.Errorf("the engine's syntax tree has no node")
 	}
 	if tooDeep(node, MaxDepth) {
-		return nil, &Refusal{fmt.Sprintf("the query is nested deeper than %d levels", MaxDepth)}
+		return nil, &Refusal{Why: fmt.Sprintf("the query is nested deeper than %d levels", MaxDepth)}
 	}
 	return &Tree{node}, nil
 }
@@ -103,15 +101,16 @@ func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
 }
 
-// walk calls visit for every object of the tree, outer ones first and then in the order of their keys, until visit gives an error.
+// walk calls visit for every object of the tree, outer ones first, until visit gives an error. Objects beside each other come in no
+// order: it is on the way of every query.
 func walk(v any, visit func(map[string]any) error) error {
 	switch x := v.(type) {
 	case map[string]any:
 		if err := visit(x); err != nil {
 			return err
 		}
-		for _, key := range slices.Sorted(maps.Keys(x)) {
-			if err := walk(x[key], visit); err != nil {
+		for _, child := range x {
+			if err := walk(child, visit); err != nil {
 				return err
 			}
 		}

@@ -3,6 +3,7 @@ package versus
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -304,10 +305,14 @@ func unknownTag(tag string, r run.Run) error {
 }
 
 func (e *evaluation) faults(c Condition) Judged {
+	names := c.Names
+	if contains(names, string(fault.Forbidden)) && !contains(names, string(fault.Catalogue)) {
+		names = append(slices.Clone(names), string(fault.Catalogue)) // one code was both, once: gates go on meaning that
+	}
 	seen := map[string]int{}
 	for _, a := range e.attempts {
 		for _, f := range a.Faults {
-			if a.Verdict != score.Unscored && contains(c.Names, string(f.Code)) {
+			if a.Verdict != score.Unscored && contains(names, string(f.Code)) {
 				seen[string(f.Code)]++
 			}
 		}

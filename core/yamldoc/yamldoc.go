@@ -199,6 +199,15 @@ func scalar(n Node) (string, bool) {
 	return "", false
 }
 
+// Braces tells where the brace stands that closes a mapping; false for one that is written in lines, or another value.
+func (r *Reader) Braces(n Node) (source.Position, bool) {
+	m, ok := plain(n).(*ast.MappingNode)
+	if !ok || !m.IsFlowStyle || m.End == nil || m.End.Position == nil {
+		return source.Position{}, false
+	}
+	return source.Position{File: r.file, Line: m.End.Position.Line + r.before, Column: m.End.Position.Column}, true
+}
+
 // IsNull tells whether a value is absent or null.
 func IsNull(n Node) bool {
 	_, null := plain(n).(*ast.NullNode)

@@ -34,7 +34,7 @@ func asFailure(ctx context.Context, err error) error {
 	}
 	var refusal *query.Refusal
 	if errors.As(err, &refusal) {
-		return &engine.Failure{Code: fault.Forbidden, Message: refusal.Why, Position: -1}
+		return engine.Refused(refusal)
 	}
 	var parse *query.ParseError
 	if errors.As(err, &parse) {

@@ -42,7 +42,7 @@ func (d *Database) asFailure(ctx context.Context, sql string, err error) error {
 	case errors.As(err, &failure):
 		return failure
 	case errors.As(err, &refusal):
-		return &engine.Failure{Code: fault.Forbidden, Message: refusal.Why, Position: -1}
+		return engine.Refused(refusal)
 	case errors.As(err, &parse):
 		return &engine.Failure{Code: fault.Syntax, Message: parse.Message, Position: parse.Position}
 	case ctx.Err() != nil || errors.Is(err, context.DeadlineExceeded):

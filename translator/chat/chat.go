@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
+	"tovrel/core/profile"
 	"tovrel/translator"
 	"tovrel/translator/web"
 )
@@ -36,7 +37,7 @@ func New(s Settings) (translator.Asker, error) {
 	if s.Prompt == "" {
 		s.Prompt = defaultPrompt
 	}
-	prompt, err := template.New("prompt").Funcs(template.FuncMap{"json": toJSON}).Parse(s.Prompt)
+	prompt, err := template.New("prompt").Funcs(template.FuncMap{"json": toJSON, "name": profile.Quoted}).Parse(s.Prompt)
 	if err != nil {
 		return nil, fmt.Errorf("the prompt's template cannot be read: %w", err)
 	}

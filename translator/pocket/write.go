@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"tovrel/core/briefing"
+	"tovrel/core/profile"
 )
 
 func quote(name string) string {
@@ -21,14 +22,12 @@ var plainName = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
 // step is a join between two tables.
 type step struct{ from, fromColumn, to, toColumn string }
 
-var joinForm = regexp.MustCompile(`^\s*(\w+)\.(\w+)\s*=\s*(\w+)\.(\w+)\s*$`)
-
 // steps are the joins that are told, both ways round.
 func (p *reader) steps() []step {
 	var out []step
 	for _, j := range p.r.Dataset.Joins {
-		if m := joinForm.FindStringSubmatch(j); m != nil {
-			out = append(out, step{m[1], m[2], m[3], m[4]}, step{m[3], m[4], m[1], m[2]})
+		if from, to, ok := profile.ParseJoin(j); ok {
+			out = append(out, step{from.Table, from.Column, to.Table, to.Column}, step{to.Table, to.Column, from.Table, from.Column})
 		}
 	}
 	return out

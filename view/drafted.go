@@ -1,0 +1,41 @@
+package view
+
+import "fmt"
+
+// DraftForm is the JSON form of a question that was proposed.
+type DraftForm struct {
+	Question string `json:"question"`
+	Kind     string `json:"kind"`
+	Text     string `json:"text"`
+	Query    string `json:"query"`
+}
+
+// draftedForm is the JSON form of proposals.
+type draftedForm struct {
+	File   string      `json:"file"`
+	Drafts []DraftForm `json:"drafts"`
+	DryRun bool        `json:"dry_run"`
+}
+
+// Drafted shows the questions that were proposed for a golden set.
+func Drafted(file string, drafts []DraftForm, dryRun bool) Screen {
+	if drafts == nil {
+		drafts = []DraftForm{}
+	}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "kind"}, {Name: "text", Head: true}}}
+	for _, d := range drafts {
+		g.Rows = append(g.Rows, []Cell{text(d.Question), text(d.Kind), text(d.Text)})
+	}
+	screen := Screen{Parts: []Part{{Grid: g}}, Data: draftedForm{file, drafts, dryRun}}
+	switch {
+	case len(drafts) == 0:
+		screen.Headline = []Text{{Text: "There is nothing to propose that is not asked already."}}
+		screen.Parts = nil
+	case dryRun:
+		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s would be added to %s as drafts.", Plural(len(drafts), "question", "questions"), file)}}
+	default:
+		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s, as drafts with their answers.", Plural(len(drafts), "question stands", "questions stand"), file)}}
+		screen.Next = []string{fmt.Sprintf("Read them, say them in your own words, and take `draft: true` away from those to keep; then `tovrel run`. See all with `tovrel set list %s`.", file)}
+	}
+	return screen
+}
