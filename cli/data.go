@@ -2,12 +2,16 @@ package cli
 
 import (
 	"context"
+	"io"
+	"path/filepath"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/core/golden"
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/inputfile"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -140,8 +144,16 @@ func (a *app) pool(f *workspace.Frozen, limits engine.Limits, size int) *engine.
 
 func newDataQueryCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "query NAME SQL", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", Args: usage(cobra.ExactArgs(2)),
+		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", Args: usage(cobra.ExactArgs(2)),
+		Long: "The query is given as it is, in a file that ends in .sql, or, with -, on the standard input.",
+		Example: `  tovrel data query dairy "SELECT district, count(*) FROM farms GROUP BY 1"
+  tovrel data query dairy loads.sql --output csv
+  echo "SELECT count(*) FROM loads" | tovrel data query dairy -`,
 		RunE: func(cmd *cobra.Command, args []string) error {
+			sql, err := a.queryOf(args[1])
+			if err != nil {
+				return err
+			}
 			w, err := a.open()
 			if err != nil {
 				return err
@@ -156,13 +168,35 @@ func newDataQueryCmd(a *app) *cobra.Command {
 			}
 			pool := a.pool(frozen, d.Limits, 1)
 			defer pool.Close()
-			result, err := pool.Query(cmd.Context(), engine.Request{SQL: args[1]})
+			result, err := pool.Query(cmd.Context(), engine.Request{SQL: sql})
 			if err != nil {
-				return queryError(args[1], err)
+				return queryError(sql, err)
 			}
 			return a.showRows(result.Table)
 		},
 	}
+}
+
+// queryOf gives the query that an argument is, or that stands in the file or on the standard input that it names.
+func (a *app) queryOf(arg string) (string, error) {
+	var text []byte
+	var err error
+	switch {
+	case arg == "-":
+		text, err = io.ReadAll(io.LimitReader(a.In, inputfile.Document))
+	case strings.EqualFold(filepath.Ext(arg), ".sql") && !strings.ContainsAny(arg, "\n;"):
+		text, err = inputfile.Read(arg, inputfile.Document)
+	default:
+		return arg, nil
+	}
+	if err != nil {
+		return "", trouble.New(trouble.Unreadable, "the query cannot be read: %s", err)
+	}
+	sql := strings.TrimPrefix(string(text), "\ufeff")
+	if strings.TrimSpace(sql) == "" {
+		return "", trouble.New(trouble.Usage, "%s has no query", map[bool]string{true: "the standard input", false: arg}[arg == "-"])
+	}
+	return sql, nil
 }
 
 // showRows writes a result; as Markdown in the form of a golden set's table, ready to paste.

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"syscall"
 
@@ -62,7 +63,7 @@ func Main(args []string, s Streams) int {
 	}
 	a := &app{Streams: s, program: program, signals: signals, output: formatFlag(render.Table)}
 	root := newRootCmd(a)
-	root.SetArgs(args)
+	root.SetArgs(withoutComments(args))
 	err = trouble.Safe(func() error { return root.ExecuteContext(signals.ctx) })()
 	if signals.interrupted() && err != nil {
 		err = trouble.As(trouble.Interrupted, err)
@@ -74,6 +75,18 @@ func Main(args []string, s Streams) int {
 		}
 	}
 	return trouble.ExitCode(err)
+}
+
+// withoutComments has an argument that is a query with a comment at its begin not taken for an option: no option's name has a space.
+func withoutComments(args []string) []string {
+	args = slices.Clone(args)
+	for i, arg := range args {
+		name, _, _ := strings.Cut(arg, "=")
+		if strings.HasPrefix(arg, "--") && strings.ContainsAny(name, " \t\n\r") {
+			args[i] = " " + arg
+		}
+	}
+	return args
 }
 
 // fewestFiles is how many files a process must be allowed: with fewer, the runtime itself ends before anything can be said.

@@ -2,11 +2,12 @@
 package render
 
 import (
+	"bufio"
 	"bytes"
-	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"io"
+	"strings"
 
 	"tovrel/view"
 )
@@ -61,31 +62,36 @@ func writeCSV(w io.Writer, s view.Screen, forSpreadsheet bool) error {
 	if forSpreadsheet {
 		written = func(s string) string { return Harmless(exactCell(s)) }
 	}
-	c := csv.NewWriter(w)
+	out := bufio.NewWriter(w)
 	for _, p := range s.Parts {
 		if p.Grid == nil || !p.Grid.Main {
 			continue
 		}
-		header := make([]string, len(p.Grid.Columns))
+		header := make([]view.Cell, len(p.Grid.Columns))
 		for i, column := range p.Grid.Columns {
-			header[i] = written(column.Name)
+			header[i] = view.Cell{Text: column.Name}
 		}
-		if err := c.Write(header); err != nil {
-			return err
-		}
-		for _, row := range p.Grid.Rows {
-			record := make([]string, len(row))
+		for _, row := range append([][]view.Cell{header}, p.Grid.Rows...) {
 			for i, cell := range row {
-				record[i] = written(cell.Text)
+				if i > 0 {
+					out.WriteByte(',')
+				}
+				out.WriteString(field(written(cell.Text), cell.Empty))
 			}
-			if err := c.Write(record); err != nil {
-				return err
-			}
+			out.WriteByte('\n')
 		}
 	}
-	c.Flush()
-	if err := c.Error(); err != nil {
+	if err := out.Flush(); err != nil { // it keeps the first error of what was written
 		return fmt.Errorf("the output cannot be written: %w", err)
 	}
 	return nil
+}
+
+// field is a field of CSV; a text without characters stands in quotes, to be told from nothing. The library's writer cannot do that.
+func field(text string, empty bool) string {
+	plain := !empty && text != `\.` && !strings.HasPrefix(text, " ") && !strings.HasPrefix(text, "\t") && !strings.ContainsAny(text, ",\"\r\n")
+	if plain {
+		return text
+	}
+	return `"` + strings.ReplaceAll(text, `"`, `""`) + `"`
 }

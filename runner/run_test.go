@@ -157,7 +157,7 @@ func TestDefectsCostTheirAttempt(t *testing.T) {
 	require.Len(t, Defects(attempts), 3)
 	require.Empty(t, store.replies)
 
-	mended := planOf(questions, asks(func(_ context.Context, q string) (string, error) { return "fine", nil }), engineOf)
+	mended := planOf(questions, asks(func(_ context.Context, _ string) (string, error) { return "fine", nil }), engineOf)
 	r, attempts, err = Resume(context.Background(), mended, store, silent, store.earlier())
 	require.NoError(t, err)
 	require.Equal(t, run.Complete, r.State)

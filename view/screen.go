@@ -106,6 +106,7 @@ type Cell struct {
 	Verdict Verdict // "" for none: the mark that stands before the text
 	Tone    Tone
 	Differs bool // stands between marks
+	Empty   bool // the text is there and has no characters: CSV tells it from nothing
 }
 
 // Verdict names the mark of a verdict.

@@ -48,7 +48,7 @@ func valueCell(c *table.Column, row, decimals int) Cell {
 	case c.Type.Kind.Number():
 		return Cell{Text: v.String(), Shown: Grouped(table.DisplayNumber(v, decimals))}
 	case v.String() == "":
-		return Cell{Text: "", Shown: "''", Tone: Faint}
+		return Cell{Text: "", Shown: "''", Tone: Faint, Empty: true}
 	}
 	return Cell{Text: v.String()}
 }

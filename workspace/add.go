@@ -148,11 +148,11 @@ func addLines(text []byte, at, entries []string) ([]byte, error) {
 		if yamldoc.IsNull(node) {
 			break
 		}
-		if close, inBraces := r.Braces(node); inBraces {
-			if isEmpty, ok := emptied(lines, place, close); ok && isEmpty {
+		if brace, inBraces := r.Braces(node); inBraces {
+			if isEmpty, ok := emptied(lines, place, brace); ok && isEmpty {
 				break
 			}
-			return insideBraces(lines, r, node, close, at[found:], entries)
+			return insideBraces(lines, r, node, brace, at[found:], entries)
 		}
 	}
 	indent := 0
@@ -181,25 +181,25 @@ func entryOf(r *yamldoc.Reader, node yamldoc.Node, key string) *yamldoc.Entry {
 }
 
 // emptied takes the braces of an empty mapping out of the line of its key; false where they stand elsewhere.
-func emptied(lines []string, key, close source.Position) (isEmpty, ok bool) {
-	if key.Line != close.Line {
+func emptied(lines []string, key, brace source.Position) (isEmpty, ok bool) {
+	if key.Line != brace.Line {
 		return false, false
 	}
-	runes := []rune(lines[close.Line-1])
-	open := close.Column - 2
+	runes := []rune(lines[brace.Line-1])
+	open := brace.Column - 2
 	for open >= 0 && runes[open] == ' ' {
 		open--
 	}
 	if open < 0 || runes[open] != '{' {
 		return false, true
 	}
-	lines[close.Line-1] = strings.TrimRight(string(runes[:open]), " ") + string(runes[close.Column:])
+	lines[brace.Line-1] = strings.TrimRight(string(runes[:open]), " ") + string(runes[brace.Column:])
 	return true, true
 }
 
 // insideBraces writes entries before the brace that closes a mapping, under the keys that are missing; where a mapping within it has the
 // next key, into that one.
-func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, close source.Position, keys, entries []string) ([]byte, error) {
+func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, brace source.Position, keys, entries []string) ([]byte, error) {
 	for len(keys) > 0 {
 		next := entryOf(r, node, keys[0])
 		if next == nil {
@@ -210,7 +210,7 @@ func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, close so
 			place := r.Position(next.At)
 			return nil, trouble.New(trouble.Usage, "%s:%d: %s has no braces of its own; add this there by hand: %s", ConfigName, place.Line, keys[0], strings.Join(entries, ", "))
 		}
-		node, close, keys = next.Value, inner, keys[1:]
+		node, brace, keys = next.Value, inner, keys[1:]
 	}
 	added := strings.Join(entries, ", ")
 	for i := len(keys) - 1; i >= 0; i-- {
@@ -219,12 +219,12 @@ func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, close so
 	if len(r.Entries(node, ConfigName)) > 0 {
 		added = ", " + added
 	}
-	runes := []rune(lines[close.Line-1])
-	at := close.Column - 1
+	runes := []rune(lines[brace.Line-1])
+	at := brace.Column - 1
 	for at > 0 && runes[at-1] == ' ' {
 		at--
 	}
-	lines[close.Line-1] = string(runes[:at]) + added + string(runes[at:])
+	lines[brace.Line-1] = string(runes[:at]) + added + string(runes[at:])
 	return []byte(strings.Join(lines, "\n") + "\n"), nil
 }
 
