@@ -146,9 +146,6 @@ func newDataQueryCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", Args: usage(cobra.ExactArgs(2)),
 		Long: "The query is given as it is, in a file that ends in .sql, or, with -, on the standard input.",
-		Example: `  tovrel data query dairy "SELECT district, count(*) FROM farms GROUP BY 1"
-  tovrel data query dairy loads.sql --output csv
-  echo "SELECT count(*) FROM loads" | tovrel data query dairy -`,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			sql, err := a.queryOf(args[1])
 			if err != nil {

@@ -126,11 +126,10 @@ func newRootCmd(a *app) *cobra.Command {
 	flags.BoolVar(&a.verbose, "verbose", false, "a line for each step")
 	flags.BoolVar(&a.forSpreadsheet, "for-spreadsheet", false, "in CSV, put an apostrophe before texts that a spreadsheet would take for formulas")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (also NO_COLOR)")
-	root.SetFlagErrorFunc(func(_ *cobra.Command, err error) error {
-		return trouble.New(trouble.Usage, "%w; see `tovrel --help`", err)
-	})
+	root.SetFlagErrorFunc(flagError)
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
 	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a), newHistoryCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	dress(root)
 	return root
 }
 

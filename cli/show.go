@@ -25,7 +25,7 @@ func newShowCmd(a *app) *cobra.Command {
 		Long: "RUN is a number, a mark, latest, a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before), or the\npath of an exported run.",
 		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(rescored, args[0], args[1:]...) },
 	}
-	cmd.Flags().BoolVar(&rescored, "rescored", false, "as it was judged by the newest `tovrel rescore`")
+	cmd.Flags().BoolVar(&rescored, "rescored", false, "as it was judged by the newest rescore")
 	return cmd
 }
 

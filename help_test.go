@@ -1,0 +1,77 @@
+package main_test
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// subcommand is a line of help that lists a command.
+var subcommand = regexp.MustCompile(`^  ([a-z-]+)  +\S`)
+
+// TestHelp: the help of every command fits, has examples that are so, and speaks no Go.
+func TestHelp(t *testing.T) {
+	var paths []string
+	var walk func(path ...string)
+	walk = func(path ...string) {
+		paths = append(paths, strings.Join(path, " "))
+		help := tovrel(t, t.TempDir(), append(path, "--help")...).out
+		listing, examples := false, 0
+		for _, line := range strings.Split(help, "\n") {
+			assert.LessOrEqual(t, len([]rune(line)), 100, "%v: %s", path, line)
+			assert.NotRegexp(t, `stringArray|strings |\(default -1\)|\(default \[\]\)`, line, "%v", path)
+			if !strings.HasPrefix(line, " ") && line != "" {
+				listing = strings.HasSuffix(line, ":") && line != "Usage:" && line != "Flags:" && line != "Global Flags:"
+			}
+			if strings.HasPrefix(line, "  tovrel ") && listing || strings.HasPrefix(line, "  echo ") {
+				examples++
+				exampleParses(t, strings.TrimSpace(line))
+			}
+			if m := subcommand.FindStringSubmatch(line); m != nil && listing && m[1] != "tovrel" && len(path) < 2 {
+				walk(append(append([]string(nil), path...), m[1])...)
+			}
+		}
+		if len(path) > 0 && path[0] != "help" && path[0] != "completion" {
+			assert.Positive(t, examples, "%v has no example", path)
+		}
+	}
+	walk()
+	require.Greater(t, len(paths), 40, "%v", paths)
+}
+
+// exampleParses runs an example as a shell would, as far as its options are read.
+func exampleParses(t *testing.T, line string) {
+	t.Helper()
+	cmd := exec.Command("sh", "-c", line+" --help")
+	cmd.Env = append(os.Environ(), "PATH="+filepath.Dir(program(t))+string(os.PathListSeparator)+os.Getenv("PATH"))
+	out, err := cmd.CombinedOutput()
+	assert.NoError(t, err, "%s: %s", line, out)
+}
+
+// TestOptionErrors: what is wrong with an option is told in words, with what was probably meant.
+func TestOptionErrors(t *testing.T) {
+	for line, want := range map[string]string{
+		"run --repeat 3":                     "tovrel run has no option --repeat; did you mean --repeats?",
+		"show --verbos latest":               "did you mean --verbose?",
+		"show --colour-of-night":             "tovrel show has no option --colour-of-night; see `tovrel show --help`",
+		"run --repeats x":                    `--repeats takes a whole number, not "x"`,
+		"run --repeats 99999999999999999999": `--repeats takes a whole number`,
+		"run --budget much":                  `--budget takes a number, not "much"`,
+		"compare 1 2 --seed -1":              `--seed takes a whole number from 0 on, not "-1"`,
+		"why --limit 3x":                     `--limit takes a time such as 30s or 5m, not "3x"`,
+		"run --dry-run=perhaps":              `--dry-run takes true or false, not "perhaps"`,
+		"show 1 --output foo":                "the formats are table, json, csv, markdown",
+		"completion tcsh":                    `unknown command "tcsh"`,
+	} {
+		got := tovrel(t, t.TempDir(), strings.Fields(line)...)
+		assert.Equal(t, 2, got.code, line)
+		assert.Contains(t, got.err, want, line)
+		assert.NotContains(t, got.err, "strconv", line)
+	}
+}
