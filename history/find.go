@@ -11,11 +11,17 @@ import (
 	"tovrel/trouble"
 )
 
+// cutShort tells of a finished run that its budget ended it; earlier programs stored such runs as complete.
+const cutShort = `iif(json_valid(summary), coalesce(json_extract(summary, '$.summary.unscored_reasons."over-budget"'), 0) > 0, 0)`
+
+// runColumns are a run's number and body, with the state that it has.
+const runColumns = `id, iif(` + cutShort + `, json_set(body, '$.state', 'stopped'), body)`
+
 // Find finds a run by number, mark, "latest" (the newest of any state), a translator (its latest complete run), or a translator with
 // ~N (the Nth before that).
 func (s *Store) Find(name string) (run.Run, error) {
 	if id, err := strconv.Atoi(name); err == nil {
-		return s.one(name, "SELECT id, body FROM run WHERE id = ?", id)
+		return s.one(name, "SELECT "+runColumns+" FROM run WHERE id = ?", id)
 	}
 	var marked sql.NullInt64
 	if err := s.db.QueryRowContext(s.ctx, "SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
@@ -25,7 +31,7 @@ func (s *Store) Find(name string) (run.Run, error) {
 		return s.byID(int(marked.Int64))
 	}
 	if name == "latest" {
-		return s.one(name, "SELECT id, body FROM run ORDER BY id DESC LIMIT 1")
+		return s.one(name, "SELECT "+runColumns+" FROM run ORDER BY id DESC LIMIT 1")
 	}
 	translator, back, hasBack := strings.Cut(name, "~")
 	n := 0
@@ -35,11 +41,11 @@ func (s *Store) Find(name string) (run.Run, error) {
 			return run.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
 		}
 	}
-	return s.one(name, "SELECT id, body FROM run WHERE translator = ? AND state = ? ORDER BY id DESC LIMIT 1 OFFSET ?", translator, run.Complete, n)
+	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, run.Complete, n)
 }
 
 func (s *Store) byID(id int) (run.Run, error) {
-	return s.one(strconv.Itoa(id), "SELECT id, body FROM run WHERE id = ?", id)
+	return s.one(strconv.Itoa(id), "SELECT "+runColumns+" FROM run WHERE id = ?", id)
 }
 
 func (s *Store) one(name, query string, args ...any) (run.Run, error) {
@@ -71,7 +77,7 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? UNION SELECT name FROM mark ORDER BY 1", run.Complete)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+" UNION SELECT name FROM mark ORDER BY 1", run.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -88,7 +94,7 @@ func (s *Store) unknown(name string) error {
 
 // Runs lists all runs, the oldest first.
 func (s *Store) Runs() ([]run.Run, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT id, body FROM run ORDER BY id")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+" FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"tovrel/core/fault"
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/table"
@@ -61,6 +62,32 @@ func TestKeepsRuns(t *testing.T) {
 		_, err := again.Find(name)
 		require.Equal(t, 2, trouble.ExitCode(err), name)
 	}
+}
+
+// TestCutShort: a run that an earlier program stored as complete although its budget ended it is read as stopped, wherever runs are read.
+func TestCutShort(t *testing.T) {
+	s := open(t, filepath.Join(t.TempDir(), "history.db"))
+	for _, a := range []run.Attempt{
+		{Question: "s/q", Verdict: score.Right},
+		{Question: "s/q", Verdict: score.Unscored, Reason: fault.ReasonOverBudget},
+	} {
+		id, err := s.Begin(run.Run{Translator: "a@1", State: run.Running})
+		require.NoError(t, err)
+		require.NoError(t, s.Save(id, 0, a))
+		require.NoError(t, s.Finish(run.Run{ID: id, Translator: "a@1", State: run.Complete}))
+	}
+	found, err := s.Find("a@1")
+	require.NoError(t, err)
+	require.Equal(t, 1, found.ID)
+	found, err = s.Find("2")
+	require.NoError(t, err)
+	require.Equal(t, run.Stopped, found.State)
+	runs, err := s.Runs()
+	require.NoError(t, err)
+	require.Equal(t, []run.State{run.Complete, run.Stopped}, []run.State{runs[0].State, runs[1].State})
+	listed, err := s.List()
+	require.NoError(t, err)
+	require.Equal(t, []run.State{run.Complete, run.Stopped}, []run.State{listed[0].Summary.State, listed[1].Summary.State})
 }
 
 func numbers() *table.Table {

@@ -176,7 +176,7 @@ type Listed struct {
 
 // List lists all runs, the oldest first.
 func (s *Store) List() ([]Listed, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT id, body, coalesce(summary, '') FROM run ORDER BY id")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+", coalesce(summary, '') FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -194,6 +194,7 @@ func (s *Store) List() ([]Listed, error) {
 			var kept summed
 			err = json.Unmarshal([]byte(summary), &kept)
 			l.Summary, l.Standings = kept.Summary, kept.Standings
+			l.Summary.State = l.Run.State
 		}
 		if err != nil {
 			return nil, trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", id, err)

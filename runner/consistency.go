@@ -3,6 +3,7 @@ package runner
 import (
 	"tovrel/core/match"
 	"tovrel/core/run"
+	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/core/wording"
 )
@@ -84,7 +85,7 @@ func (w *running) consistency(tasks []*task) (run.Consistency, error) {
 	for i, x := range tasks {
 		for _, y := range tasks[i+1:] {
 			a, b := w.made[x.order], w.made[y.order]
-			if a.Answer == "" && b.Answer == "" {
+			if a.Answer == "" && b.Answer == "" || unheard(a) || unheard(b) {
 				continue
 			}
 			isSame, err := agree(x, a, b)
@@ -103,3 +104,6 @@ func (w *running) consistency(tasks []*task) (run.Consistency, error) {
 	}
 	return out, nil
 }
+
+// unheard tells whether an attempt has no result for a reason that is not the translator's: it agrees with nothing and differs from nothing.
+func unheard(a run.Attempt) bool { return a.Verdict == score.Unscored && a.Answer == "" }

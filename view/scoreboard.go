@@ -1,6 +1,7 @@
 package view
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"sort"
@@ -179,7 +180,7 @@ func verdictLines(s run.Summary) []Text {
 		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered, Percent(*s.WrongOfAnswered))})
 	}
 	for _, reason := range sortedReasons(s.UnscoredReasons) {
-		lines = append(lines, Text{Tone: Unscored, Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), reasonWords[reason])})
+		lines = append(lines, Text{Tone: Unscored, Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), cmp.Or(reasonWords[reason], string(reason)))})
 	}
 	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50), Milliseconds(s.LatencyMS.P95), Milliseconds(float64(s.DurationMS)))
 	if s.Cost > 0 {
@@ -190,6 +191,7 @@ func verdictLines(s run.Summary) []Text {
 
 var reasonWords = map[fault.Reason]string{
 	fault.ReasonTransport:       "the translator could not be reached",
+	fault.ReasonOverBudget:      "the budget was spent before they were asked",
 	fault.ReasonReferenceFailed: "the reference query does not run",
 	fault.ReasonTextTooLong:     "more rows are expected, or more is said, than replies in words are judged with",
 	fault.ReasonInternalError:   "a defect of tovrel itself: please report it",
