@@ -134,3 +134,25 @@ func TestSQLiteDataset(t *testing.T) {
 	require.Equal(t, 2, refused.code)
 	require.Contains(t, refused.err, "forbidden")
 }
+
+// TestMatchReadsSamples: a sheet and a database file are matched as the files that samples come from.
+func TestMatchReadsSamples(t *testing.T) {
+	dir := t.TempDir()
+	f := excelize.NewFile()
+	for at, row := range map[string][]any{"A1": {"code", "price"}, "A2": {"a", 1.25}, "A3": {"b", 3}} {
+		require.NoError(t, f.SetSheetRow("Sheet1", at, &row))
+	}
+	require.NoError(t, f.SaveAs(filepath.Join(dir, "prices.xlsx")))
+	db, err := sql.Open("sqlite", filepath.Join(dir, "prices.sqlite"))
+	require.NoError(t, err)
+	_, err = db.Exec("CREATE TABLE prices (code TEXT, price REAL); INSERT INTO prices VALUES ('a', 1.25), ('b', 3)")
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	write(t, dir, "prices.csv", []byte("code,price\na,1.25\nb,3\n"))
+	write(t, dir, "other.csv", []byte("code,price\na,1.25\nb,4\n"))
+	for _, file := range []string{"prices.xlsx", "prices.sqlite"} {
+		got := tovrel(t, dir, "match", "prices.csv", file)
+		require.Zero(t, got.code, "%s: %s %s", file, got.out, got.err)
+		require.Equal(t, 1, tovrel(t, dir, "match", file, "other.csv").code, file)
+	}
+}

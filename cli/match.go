@@ -8,6 +8,7 @@ import (
 
 	"tovrel/core/match"
 	"tovrel/core/table"
+	"tovrel/samplefile"
 	"tovrel/tablefile"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -22,7 +23,7 @@ func newMatchCmd(a *app) *cobra.Command {
 	var o matchOptions
 	cmd := &cobra.Command{
 		Use: "match EXPECTED ANSWER", Short: "Tell whether one table file answers another", Args: usage(cobra.ExactArgs(2)),
-		Long: "Compare two table files (CSV, TSV, JSON, JSON Lines, Parquet) as a run compares an answer with what is expected.\nExits 0 when they match and 1 when they do not.",
+		Long: "Compare two table files as a run compares an answer with what is expected. Read is what `tovrel data add` reads: CSV in its\nkinds, TSV, JSON, JSON Lines, Parquet, Excel and SQLite. Exits 0 when they match and 1 when they do not.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			o.expected, o.answer = args[0], args[1]
 			return a.match(cmd.Context(), o)
@@ -42,11 +43,11 @@ func (a *app) match(ctx context.Context, o matchOptions) error {
 	var expected, answer *table.Table
 	g, ctx := errgroup.WithContext(ctx)
 	g.Go(trouble.Safe(func() (err error) {
-		expected, err = tablefile.Read(ctx, o.expected)
+		expected, err = a.readAny(ctx, o.expected)
 		return err
 	}))
 	g.Go(trouble.Safe(func() (err error) {
-		answer, err = tablefile.Read(ctx, o.answer)
+		answer, err = a.readAny(ctx, o.answer)
 		return err
 	}))
 	if err := g.Wait(); err != nil {
@@ -74,5 +75,14 @@ func everyColumn(t *table.Table) []bool {
 	return flags
 }
 
-// readTable reads a table file.
+// readAny reads a table file of any kind that samples may have, and says how it was read where that is not as usual.
+func (a *app) readAny(ctx context.Context, path string) (*table.Table, error) {
+	t, notes, err := samplefile.Plain(ctx, path)
+	for _, n := range notes {
+		a.say("%s: %s", path, n.Message)
+	}
+	return t, trouble.As(trouble.Unreadable, err)
+}
+
+// readTable reads a table file of a golden set.
 func readTable(path string) (*table.Table, error) { return tablefile.Read(context.Background(), path) }

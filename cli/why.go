@@ -14,7 +14,6 @@ import (
 	"tovrel/history"
 	"tovrel/inputfile"
 	"tovrel/runner"
-	"tovrel/tablefile"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -71,7 +70,7 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 		if why.Reference, err = readText(o.reference); err != nil {
 			return err
 		}
-	} else if why.Expected, err = tablefile.Read(ctx, o.expected); err != nil {
+	} else if why.Expected, err = a.readAny(ctx, o.expected); err != nil {
 		return err
 	}
 	return a.why(ctx, w, o.dataset, why)

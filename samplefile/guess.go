@@ -13,7 +13,7 @@ import (
 )
 
 // lookedRows is how many rows a guess of the writing rests on.
-const lookedRows = 2000
+const lookedRows = 1000
 
 // totals are what people write before the sums in a last row.
 var totals = regexp.MustCompile(`(?i)^\s*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|total général|totale|somme|totaal|suma)\s*:?\s*$`)
@@ -32,8 +32,12 @@ func (s *Sample) guess() (Writing, error) {
 		return w, err
 	}
 	w.SkipLast = last
+	head, err := s.headRecords(last)
+	if err != nil {
+		return w, err
+	}
 	shows := func(try Writing) bool {
-		columns, err := s.look(try, lookedRows)
+		columns, err := s.look(try, head)
 		if err != nil {
 			return false
 		}
@@ -53,28 +57,51 @@ func (s *Sample) guess() (Writing, error) {
 	}
 	for _, try := range []Writing{{Thousands: ".", Decimal: ","}, {Thousands: "'", Decimal: w.Decimal}, {Thousands: " ", Decimal: w.Decimal}, {Thousands: "'", Decimal: ","}, {Thousands: " ", Decimal: ","}} {
 		try.SkipLast = last
-		if w.Thousands == "" && s.grouped(try) {
+		if w.Thousands == "" && s.grouped(try, head) {
 			w = try
 			break
 		}
 	}
-	w.DateFormat, err = s.dates(last)
+	w.DateFormat, err = s.dates(head)
 	return w, err
 }
 
+// headRecords reads the first records once, to be looked at under many ways of writing.
+func (s *Sample) headRecords(skipLast int) (eachRecord, error) {
+	var rows [][]string
+	enough := errors.New("enough")
+	err := s.records(skipLast, func(_ int, cells []string) error {
+		if rows = append(rows, cells); len(rows) >= lookedRows {
+			return enough
+		}
+		return nil
+	})
+	if err != nil && !errors.Is(err, enough) {
+		return nil, err
+	}
+	return func(_ int, each func(int, []string) error) error {
+		for i, cells := range rows {
+			if err := each(i, cells); err != nil {
+				return err
+			}
+		}
+		return nil
+	}, nil
+}
+
 // grouped tells whether a column of numbers has separators of thousands that cannot be anything else.
-func (s *Sample) grouped(w Writing) bool {
-	columns, err := s.look(w, lookedRows)
+func (s *Sample) grouped(w Writing, head eachRecord) bool {
+	columns, err := s.look(w, head)
 	if err != nil {
 		return false
 	}
 	without := w
 	without.Thousands = ""
-	plain, err := s.look(without, lookedRows)
+	plain, err := s.look(without, head)
 	if err != nil {
 		return false
 	}
-	dotted, err := s.look(Writing{SkipLast: w.SkipLast}, lookedRows)
+	dotted, err := s.look(Writing{}, head)
 	if err != nil {
 		return false
 	}
@@ -88,15 +115,13 @@ func (s *Sample) grouped(w Writing) bool {
 }
 
 // dates finds the format of the dates in digits; "" where there are none, or where day and month cannot be told apart.
-func (s *Sample) dates(skipLast int) (string, error) {
+func (s *Sample) dates(head eachRecord) (string, error) {
 	type column struct {
 		filled, fitting, dayFirst, monthFirst, short int
 		separator                                    string
 	}
 	columns := make([]column, len(s.Names))
-	rows := 0
-	enough := errors.New("enough")
-	err := s.records(skipLast, func(_ int, cells []string) error {
+	err := head(0, func(_ int, cells []string) error {
 		for i, text := range cells[:min(len(cells), len(columns))] {
 			if text = strings.TrimSpace(text); text == "" {
 				continue
@@ -119,12 +144,9 @@ func (s *Sample) dates(skipLast int) (string, error) {
 				c.monthFirst++
 			}
 		}
-		if rows++; rows >= lookedRows {
-			return enough
-		}
 		return nil
 	})
-	if err != nil && !errors.Is(err, enough) {
+	if err != nil {
 		return "", err
 	}
 	for _, c := range columns {

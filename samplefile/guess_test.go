@@ -1,6 +1,7 @@
 package samplefile
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -67,5 +68,27 @@ func TestGuessWriting(t *testing.T) {
 		w, err := GuessWriting(path)
 		require.NoError(t, err)
 		assert.Equal(t, want, w, "%q", text)
+	}
+}
+
+// TestDelimiter: a decimal comma is no delimiter, also where a row is damaged.
+func TestDelimiter(t *testing.T) {
+	for text, want := range map[string]byte{
+		"farm;litres;day\nA;1,50;x\nB;80,25\nC;7,50;y\nD;3,25;z\n": ';',
+		"farm;litres;day\nA;1,50;x\nB;80,25;y\n":                   ';',
+		"a|b\n1,5|2\n3,5\n4,5|1\n":                                 '|',
+		"a\tb\n1,5\t2\n3,5\n4,5\t1\n":                              '\t',
+		"Report of May\n\nfarm;litres\nA;1,50\nB;80,25\n":          ';',
+		"a,b\n1;2,x\n3;4,y\n":                                      ',',
+		"a,b,c\n1,x,2\n3,y\n4,z,5\n":                               ',',
+		"only\none\ntwo\n":                                         ',',
+	} {
+		path := filepath.Join(t.TempDir(), "f.csv")
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+		s, err := Open(context.Background(), path, path, t.TempDir(), Options{})
+		require.NoError(t, err)
+		if s.Path == path { // else it was written anew
+			assert.Equal(t, string(want), string(s.Delimiter), "%q", text)
+		}
 	}
 }

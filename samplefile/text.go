@@ -270,7 +270,11 @@ func (s *Sample) delimit(head []byte, given string) error {
 	for _, d := range []byte{',', ';', '\t', '|'} {
 		records := split(head, d)
 		width, same := commonest(records)
-		if score := same * 1000 / max(1, len(records)); width > 1 && score > best {
+		score := same * 1000 / max(1, len(records))
+		if len(records) > 0 && len(records[0].cells) == width {
+			score += headed
+		}
+		if width > 1 && score > best {
 			best, s.Delimiter = score, d
 		}
 	}
@@ -286,6 +290,10 @@ func (s *Sample) delimit(head []byte, given string) error {
 	}
 	return nil
 }
+
+// headed is how much it counts, in thousandths of the records, that a delimiter divides the header line as it does the rows: a decimal
+// comma stands in rows alone, and a damaged row must not let it be the delimiter.
+const headed = 500
 
 // record is one record of the beginning of a file.
 type record struct {

@@ -98,6 +98,9 @@ type seen struct {
 	filled, numbers, separated, dates int
 }
 
+// eachRecord calls a function with the records but for so many last ones.
+type eachRecord func(skipLast int, each func(line int, cells []string) error) error
+
 // records calls each with every record below the header and the line that it begins in, but for the last ones that are to be left out. A
 // record has the cells as they are; blank ones are "".
 func (s *Sample) records(skipLast int, each func(line int, cells []string) error) error {
@@ -145,11 +148,10 @@ func (s *Sample) records(skipLast int, each func(line int, cells []string) error
 }
 
 // look counts what each column's cells are under a way of writing.
-func (s *Sample) look(w Writing, most int) ([]seen, error) {
+func (s *Sample) look(w Writing, records eachRecord) ([]seen, error) {
 	columns := make([]seen, len(s.Names))
-	numbers, rows := w.numbers(), 0
-	enough := errors.New("enough")
-	err := s.records(w.SkipLast, func(_ int, cells []string) error {
+	numbers := w.numbers()
+	err := records(w.SkipLast, func(_ int, cells []string) error {
 		for i, text := range cells[:min(len(cells), len(columns))] {
 			if text = strings.TrimSpace(text); text == "" {
 				continue
@@ -168,21 +170,15 @@ func (s *Sample) look(w Writing, most int) ([]seen, error) {
 				}
 			}
 		}
-		if rows++; most > 0 && rows >= most {
-			return enough
-		}
 		return nil
 	})
-	if errors.Is(err, enough) {
-		err = nil
-	}
 	return columns, err
 }
 
 // rewrite writes the file's rows into a scratch file as the engine reads them: in a column of numbers or dates alone they become plain ones;
 // every other column stays as it is.
 func (s *Sample) rewrite(scratch string, w Writing) error {
-	columns, err := s.look(w, 0)
+	columns, err := s.look(w, s.records)
 	if err != nil {
 		return err
 	}

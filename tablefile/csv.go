@@ -20,6 +20,7 @@ type sheet struct {
 	path      string
 	text      []byte
 	delimiter byte
+	skip      int // lines before the header line
 	columns   int
 	start     []uint32 // of each cell, row by row
 	end       []uint32 // behind it
@@ -31,7 +32,10 @@ const maxFile = math.MaxUint32
 
 // readCSV reads a file with a header line (RFC 4180: quotes are doubled inside quotes). Every row must have as many cells as
 // the header.
-func readCSV(path string, delimiter byte) (*table.Table, error) {
+func readCSV(path string, delimiter byte) (*table.Table, error) { return ReadCSV(path, delimiter, 0) }
+
+// ReadCSV reads a file with a delimiter and with lines before its header line.
+func ReadCSV(path string, delimiter byte, skip int) (*table.Table, error) {
 	text, err := inputfile.Read(path, inputfile.Data)
 	if err != nil {
 		return nil, err
@@ -39,7 +43,7 @@ func readCSV(path string, delimiter byte) (*table.Table, error) {
 	if len(text) > maxFile {
 		return nil, fmt.Errorf("%s is larger than 4 GB", path)
 	}
-	s := &sheet{path: path, text: text, delimiter: delimiter, quoted: map[int]string{}}
+	s := &sheet{path: path, text: text, delimiter: delimiter, skip: skip, quoted: map[int]string{}}
 	if err := s.split(); err != nil {
 		return nil, err
 	}
@@ -63,6 +67,13 @@ func (s *sheet) split() error {
 	}
 	if len(bytes.TrimSpace(s.text[at:])) == 0 {
 		return defect(s.path, 1, "the file is empty", "it needs a header line with the columns' names")
+	}
+	for ; line <= s.skip && at < len(s.text); line++ {
+		end := bytes.IndexByte(s.text[at:], '\n')
+		if end < 0 {
+			end = len(s.text) - at - 1
+		}
+		at += end + 1
 	}
 	room := 64 + len(s.text)/6
 	s.start, s.end = make([]uint32, 0, room), make([]uint32, 0, room)
