@@ -23,7 +23,7 @@ func TestReadOnly(t *testing.T) {
 		folders, attributes = 0o555, nil // one's own, but closed
 	}
 	dir := t.TempDir()
-	require.Zero(t, tovrel(t, dir, "demo", ".", "--quiet").code)
+	require.Zero(t, tovrel(t, dir, "demo", ".", "--quiet", "--write-only").code)
 	for _, translator := range []string{"scribe@1", "scribe@2"} {
 		ran := tovrel(t, dir, "run", "-t", translator, "--quiet", "--no-diagnosis", "--wordings", "first")
 		require.Less(t, ran.code, 2, ran.err)
