@@ -47,7 +47,11 @@ func newInitCmd(_ *app) *cobra.Command {
 			if err := initWorkspace(dir); err != nil {
 				return err
 			}
-			cmd.Printf("An empty workspace is in %s. Add sample data with `tovrel data add NAME FILE…`, and questions as golden/NAME.md.\n", dir)
+			where := dir
+			if filepath.Clean(dir) == "." {
+				where = "this folder"
+			}
+			cmd.Printf("An empty workspace is in %s. Add sample data with `tovrel data add NAME FILE…`, and questions with `tovrel set draft NAME`\nor as golden/NAME.md.\n", where)
 			return nil
 		},
 	}
