@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"tovrel/core/table"
+	"tovrel/inputfile"
 	"tovrel/tablefile"
 )
 
@@ -62,7 +63,7 @@ func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
 // headIsUsual tells whether the first lines of a file are written as usual: most files are, and need no more than one reading.
 func headIsUsual(ctx context.Context, path, scratch string, delimiter byte) bool {
 	const most = 32 << 10
-	f, err := os.Open(path)
+	f, err := inputfile.Open(path)
 	if err != nil {
 		return false
 	}
