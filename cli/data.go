@@ -10,6 +10,7 @@ import (
 
 	"tovrel/core/golden"
 	"tovrel/core/table"
+	"tovrel/core/value"
 	"tovrel/engine"
 	"tovrel/inputfile"
 	"tovrel/render"
@@ -74,7 +75,7 @@ func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.F
 		if k, ok := known[t.Name]; ok {
 			item.Rows = k.Rows
 			for _, c := range k.Columns {
-				item.Columns = append(item.Columns, table.ColumnHead{Name: c.Name, Type: c.Type})
+				item.Columns = append(item.Columns, table.ColumnHead{Name: c.Name, Type: value.SQLWord(c.Type)})
 			}
 		}
 		row.Tables = append(row.Tables, item)

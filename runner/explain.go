@@ -16,6 +16,7 @@ import (
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/table"
+	"tovrel/core/value"
 	"tovrel/engine"
 )
 
@@ -68,13 +69,12 @@ func EditColumns(tables []engine.Table) map[string][]edit.Column {
 }
 
 func columnKind(engineType string) edit.Kind {
-	kind := strings.ToUpper(engineType)
-	switch {
-	case strings.HasPrefix(kind, "DATE") || strings.HasPrefix(kind, "TIMESTAMP"):
+	switch kind, _ := value.KindOfSQL(engineType); {
+	case kind == value.Date || kind == value.Timestamp || kind == value.TimestampTZ:
 		return edit.Time
-	case strings.HasPrefix(kind, "DECIMAL") || strings.HasSuffix(kind, "INT") || strings.HasSuffix(kind, "INTEGER") || kind == "DOUBLE" || kind == "FLOAT" || kind == "REAL":
+	case kind.Number():
 		return edit.Number
-	case strings.Contains(kind, "CHAR") || kind == "TEXT":
+	case kind.Textual():
 		return edit.Text
 	}
 	return edit.Other

@@ -57,7 +57,7 @@ func Datasets(datasets []Dataset) Screen {
 			screen.Parts = append(screen.Parts, Part{Title: "Changed since " + d.Name + " was frozen", Grid: changesGrid(d.Changes)})
 		}
 		for i, t := range d.Tables {
-			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), text(columnWords(t.Columns))}
+			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), {Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
 			if i == 0 {
 				row[0], row[1], row[2] = text(d.Name), stateCell(d.State), text(d.AsOf)
 			}
@@ -98,10 +98,16 @@ func rowsCell(rows int64) Cell {
 	return count(int(rows))
 }
 
-func columnWords(columns []table.ColumnHead) string {
-	parts := make([]string, len(columns))
-	for i, c := range columns {
-		parts[i] = c.Name + " " + strings.ToLower(c.Type)
+// columnsShown is how many columns of a table are listed on a screen; the other outputs list all.
+const columnsShown = 40
+
+func columnWords(columns []table.ColumnHead, most int) string {
+	var parts []string
+	for _, c := range columns[:min(most, len(columns))] {
+		parts = append(parts, c.Name+" "+c.Type)
+	}
+	if more := len(columns) - len(parts); more > 0 {
+		parts = append(parts, fmt.Sprintf("and %s more", Grouped(fmt.Sprint(more))))
 	}
 	return strings.Join(parts, ", ")
 }

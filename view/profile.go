@@ -74,7 +74,7 @@ func Profile(d *profile.Dataset) Screen {
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
 			item.Columns = append(item.Columns, p)
-			g.Rows = append(g.Rows, []Cell{text(p.Name), text(strings.ToLower(p.Type)), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(spread(c))},
+			g.Rows = append(g.Rows, []Cell{text(p.Name), text(p.Type), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(spread(c))},
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
 			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason), count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
@@ -94,7 +94,7 @@ func Profile(d *profile.Dataset) Screen {
 
 func profiled(d *profile.Dataset, t *profile.Table, c *profile.Column) ProfileColumn {
 	role, why := profile.RoleOf(d, t, c)
-	p := ProfileColumn{Name: c.Name, Type: c.Type, Role: string(role), Reason: why, Rows: c.Rows, Nulls: c.Nulls, Distinct: c.Distinct, Min: c.Min, Max: c.Max,
+	p := ProfileColumn{Name: c.Name, Type: value.SQLWord(c.Type), Role: string(role), Reason: why, Rows: c.Rows, Nulls: c.Nulls, Distinct: c.Distinct, Min: c.Min, Max: c.Max,
 		Top: []ProfileValue{}, Bins: append([]int64{}, c.Bins...)}
 	for _, v := range c.Values[:min(topKept, len(c.Values))] {
 		p.Top = append(p.Top, ProfileValue{v.Text, v.Rows})

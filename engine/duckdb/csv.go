@@ -25,6 +25,7 @@ type loading struct {
 	source  Source
 	names   []string
 	columns []loadColumn
+	cells   [][]table.Cell   // by column, the first rows of each file
 	places  []map[string]int // by sample, of its columns
 }
 
@@ -45,6 +46,9 @@ func importCSV(ctx context.Context, conn *sql.Conn, s Source) error {
 	if err := l.guess(ctx); err != nil {
 		return err
 	}
+	if l.wide() {
+		return l.importWide(ctx)
+	}
 	for {
 		if err := l.load(ctx); err != nil {
 			return err
@@ -56,16 +60,33 @@ func importCSV(ctx context.Context, conn *sql.Conn, s Source) error {
 		if len(bad) == 0 {
 			return l.finish(ctx)
 		}
-		for _, i := range bad {
-			if l.columns[i].given {
-				return l.misfits(ctx, i)
-			}
-			l.columns[i].columnType = wider(l.columns[i].columnType)
+		if err := l.widen(ctx, bad); err != nil {
+			return err
 		}
 		if _, err := conn.ExecContext(ctx, "DROP TABLE "+identifier(s.Table)); err != nil {
 			return err
 		}
 	}
+}
+
+// widen takes the next type for columns that do not hold; one whose type the user gave is an error.
+func (l *loading) widen(ctx context.Context, bad []int) error {
+	var problems source.Problems
+	for _, i := range bad {
+		if l.columns[i].given {
+			found, err := l.misfits(ctx, i)
+			if err != nil {
+				return err
+			}
+			problems = append(problems, found...)
+		} else {
+			l.columns[i].columnType = wider(l.columns[i].columnType)
+		}
+	}
+	if len(problems) > 0 {
+		return problems
+	}
+	return nil
 }
 
 // checkNames refuses types of columns that are not there, and files of one table whose columns differ.
@@ -105,8 +126,13 @@ func reading(s *Sample, more string) string {
 	for i, n := range s.Names {
 		columns[i] = literal(n) + ": 'VARCHAR'"
 	}
-	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, auto_detect=false, header=true, skip=" + fmt.Sprint(s.Skip) +
-		", delim=" + literal(string(s.Delimiter)) + ", quote='\"', escape='\"', nullstr='', allow_quoted_nulls=false, strict_mode=true, null_padding=false" + more + ")"
+	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, " + strings.Join(howToRead(s, "="), ", ") + more + ")"
+}
+
+// howToRead are the options for a file, with what stands between an option and its value.
+func howToRead(s *Sample, is string) []string {
+	return []string{"auto_detect" + is + "false", "header" + is + "true", "skip" + is + fmt.Sprint(s.Skip), "delim" + is + literal(string(s.Delimiter)),
+		"quote" + is + `'"'`, "escape" + is + `'"'`, "nullstr" + is + "''", "allow_quoted_nulls" + is + "false", "strict_mode" + is + "true", "null_padding" + is + "false"}
 }
 
 // cell is a column's text, null for the words that mean nothing.
@@ -124,14 +150,14 @@ func (l *loading) cell(name string) string {
 
 // guess finds types from the first rows of each file, by the rules of written tables.
 func (l *loading) guess(ctx context.Context) error {
-	cells := make([][]table.Cell, len(l.names))
-	for _, s := range l.source.Samples {
-		if err := l.sample(ctx, s, cells); err != nil {
+	l.cells = make([][]table.Cell, len(l.names))
+	for i := range l.source.Samples {
+		if err := l.sample(ctx, i); err != nil {
 			return err
 		}
 	}
 	for i, n := range l.names {
-		inferred := infer(cells[i])
+		inferred := infer(l.cells[i])
 		c := loadColumn{columnType: engineType(inferred)}
 		if known := l.known(n); known != nil {
 			if c.columnType, c.texts = engineType(*known), known.Kind == value.Text; c.texts && inferred.Kind.Temporal() {
@@ -213,10 +239,14 @@ func givenType(types map[string]value.Kind, name string) (value.Kind, bool) {
 }
 
 // sample adds the first cells of a file.
-func (l *loading) sample(ctx context.Context, s *Sample, cells [][]table.Cell) error {
+func (l *loading) sample(ctx context.Context, at int) error {
+	s := l.source.Samples[at]
 	items := make([]string, len(l.names))
 	for i, n := range l.names {
 		items[i] = l.cell(n)
+	}
+	if at == 0 && len(l.source.NullWords) == 0 {
+		items = []string{"*"} // where there are thousands of columns, each that is named takes time by their number
 	}
 	rows, err := l.conn.QueryContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", ignore_errors=true")+fmt.Sprintf(" LIMIT %d", sampled))
 	if err != nil {
@@ -232,7 +262,7 @@ func (l *loading) sample(ctx context.Context, s *Sample, cells [][]table.Cell) e
 			return errors.Join(err, rows.Close())
 		}
 		for i, t := range texts {
-			cells[i] = append(cells[i], table.Cell{Text: t.String, Null: !t.Valid})
+			l.cells[i] = append(l.cells[i], table.Cell{Text: t.String, Null: !t.Valid})
 		}
 	}
 	return errors.Join(rows.Err(), rows.Close())
@@ -280,9 +310,6 @@ func (l *loading) load(ctx context.Context) error {
 			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
 		}
 		if err := rejected(ctx, l.conn, s); err != nil {
-			return err
-		}
-		if _, err := l.conn.ExecContext(ctx, "DROP TABLE IF EXISTS reject_errors; DROP TABLE IF EXISTS reject_scans"); err != nil {
 			return err
 		}
 	}
@@ -339,30 +366,58 @@ func (l *loading) copied(ctx context.Context) error {
 	return nil
 }
 
-// misfits lists the cells that do not fit the type that the user gave their column.
-func (l *loading) misfits(ctx context.Context, column int) error {
+// misfitLines is of how many cells that do not fit the lines are named, for each column and file.
+const misfitLines = 3
+
+// misfits tells the cells that do not fit the type that the user gave their column, a problem for each file.
+func (l *loading) misfits(ctx context.Context, column int) (source.Problems, error) {
 	var problems source.Problems
 	name := l.names[column]
 	for _, s := range l.source.Samples {
-		rows, err := l.conn.QueryContext(ctx, "SELECT line, cell FROM (SELECT row_number() OVER () + ? AS line, "+l.cell(name)+" AS cell, NOT ("+l.fits(column)+") AS bad FROM "+
-			reading(s, "")+") WHERE bad LIMIT ?", s.Skip+1, maxRejects)
+		rows, err := l.conn.QueryContext(ctx, "SELECT line, cell, count(*) OVER () FROM (SELECT row_number() OVER () + ? AS line, "+l.cell(name)+" AS cell, ("+l.fits(column)+") IS NOT TRUE AS bad FROM "+
+			reading(s, "")+") WHERE bad ORDER BY line LIMIT ?", s.Skip+1, misfitLines)
 		if err != nil {
-			return err
+			return nil, err
 		}
+		var lines []int
+		var first string
+		var count int
 		for rows.Next() {
 			var line int
 			var cell string
-			if err := rows.Scan(&line, &cell); err != nil {
-				return errors.Join(err, rows.Close())
+			if err := rows.Scan(&line, &cell, &count); err != nil {
+				return nil, errors.Join(err, rows.Close())
 			}
-			problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: s.Line(line)}, Code: "type-mismatch", Severity: source.Error,
-				Message: fmt.Sprintf("column %s: %q is no %s", name, clip(cell), l.columns[column].Kind), Remedy: "correct the value, or the type under types: in tovrel.yaml"})
+			if len(lines) == 0 {
+				first = cell
+			}
+			lines = append(lines, s.Line(line))
 		}
 		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
-			return err
+			return nil, err
+		}
+		if count > 0 {
+			problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: lines[0]}, Code: "type-mismatch", Severity: source.Error,
+				Message: fmt.Sprintf("column %s: %q is no %s%s", name, clip(first), l.columns[column].Kind, otherLines(lines, count)), Remedy: "correct the values, or the type under types: in tovrel.yaml"})
 		}
 	}
-	return problems
+	return problems, nil
+}
+
+// otherLines tells where a problem of the first of the lines is met again; count is of all such cells.
+func otherLines(lines []int, count int) string {
+	if count == 1 {
+		return ""
+	}
+	words := make([]string, len(lines))
+	for i, n := range lines {
+		words[i] = fmt.Sprint(n)
+	}
+	where := fmt.Sprintf("; %d cells are not, lines %s", count, strings.Join(words, ", "))
+	if count > len(lines) {
+		where += " …"
+	}
+	return where
 }
 
 var rejectWords = map[string]string{"MISSING COLUMNS": "too few columns", "TOO MANY COLUMNS": "too many columns",
@@ -400,7 +455,8 @@ func rejected(ctx context.Context, conn *sql.Conn, s *Sample) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	return nil
+	_, err = conn.ExecContext(ctx, "DROP TABLE IF EXISTS reject_errors; DROP TABLE IF EXISTS reject_scans")
+	return err
 }
 
 func clip(text string) string {
