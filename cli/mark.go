@@ -6,6 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/trouble"
+	"tovrel/view"
 )
 
 // markName is what a mark may be called: it must not be taken for a number, a translator, a file or "latest".
@@ -31,15 +32,7 @@ func newMarkCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			switch {
-			case before == r.ID:
-				a.say("Run %d, %s, has the mark %s already.", r.ID, r.Translator, args[1])
-			case before > 0:
-				a.say("The mark %s is run %d, %s, now; it was run %d.", args[1], r.ID, r.Translator, before)
-			default:
-				a.say("The mark %s is run %d, %s. Compare with it: `tovrel gate RUN --against %s`.", args[1], r.ID, r.Translator, args[1])
-			}
-			return nil
+			return a.show(view.Marked(r, args[1], before))
 		},
 	}
 }

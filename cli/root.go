@@ -27,7 +27,7 @@ var version = "0.1.0-dev"
 type Streams struct {
 	In       io.Reader
 	Out, Err io.Writer
-	Width    int  // of the terminal that Out is; 0 for a pipe
+	Width    int  // of the terminal that Out is, or what COLUMNS says; 0 for a pipe
 	Terminal bool // Out is a terminal
 	Progress bool // Err is a terminal
 	Asks     bool // somebody can be asked

@@ -2,10 +2,14 @@ package cli
 
 import (
 	"os"
+	"strconv"
 	"strings"
 
 	"golang.org/x/term"
 )
+
+// narrowest is the fewest columns that COLUMNS may ask for.
+const narrowest = 20
 
 // System gives the process's own streams.
 func System() Streams {
@@ -18,6 +22,9 @@ func System() Streams {
 		if width, _, err := term.GetSize(int(os.Stdout.Fd())); err == nil && width > 0 {
 			s.Width = width
 		}
+	}
+	if width, err := strconv.Atoi(os.Getenv("COLUMNS")); err == nil && width >= narrowest { // who exports it means it, for a pipe as well
+		s.Width = width
 	}
 	for _, name := range []string{"LC_ALL", "LC_CTYPE", "LANG"} {
 		if v := os.Getenv(name); v != "" {

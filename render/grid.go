@@ -13,6 +13,9 @@ import (
 // narrowest is how far a column is cut at most.
 const narrowest = 6
 
+// narrowSentence is how far a column of sentences is narrowed at most.
+const narrowSentence = 24
+
 // gap is the space between two columns.
 const gap = 2
 
@@ -28,6 +31,10 @@ func (p *printer) grid(g view.Grid) {
 	}
 	alignMarks(g, shown)
 	widths := p.widths(g, shown)
+	if p.Width > 0 && total(widths) > p.Width {
+		p.records(g, shown)
+		return
+	}
 	t := table.NewWriter()
 	t.SetStyle(ruled)
 	var configs []table.ColumnConfig
@@ -38,7 +45,7 @@ func (p *printer) grid(g view.Grid) {
 			align = text.AlignRight
 		}
 		configs = append(configs, table.ColumnConfig{Number: i + 1, Align: align, AlignHeader: align, WidthMin: widths[i]})
-		header = append(header, p.fit(printable(c.Name), widths[i]))
+		header = append(header, printable(c.Name))
 	}
 	t.SetColumnConfigs(configs)
 	t.AppendHeader(header)
@@ -46,7 +53,10 @@ func (p *printer) grid(g view.Grid) {
 		out := table.Row{}
 		for i := range row {
 			fitted := p.fit(shown[r][i], widths[i])
-			if g.Columns[i].Head {
+			switch {
+			case g.Columns[i].Wrap:
+				fitted = strings.Join(wrapped(shown[r][i], widths[i], ""), "\n")
+			case g.Columns[i].Head:
 				fitted = cutEnd(shown[r][i], widths[i])
 			}
 			out = append(out, p.paint(row[i].Tone, fitted))
@@ -62,7 +72,38 @@ func (p *printer) grid(g view.Grid) {
 	}
 }
 
-// without leaves out columns that can be spared, the last first, while the terminal is too narrow.
+// records writes each row as lines of a name and its value, where the columns have no room beside each other.
+func (p *printer) records(g view.Grid, shown [][]string) {
+	names := groupedNames(g)
+	room := 0
+	for i, name := range names {
+		names[i] = printable(name)
+		room = max(room, text.StringWidth(names[i])+gap)
+	}
+	for r, row := range g.Rows {
+		if r > 0 {
+			p.b.WriteByte('\n')
+		}
+		if at := slices.IndexFunc(row, func(c view.Cell) bool { return c.Span }); at >= 0 {
+			p.b.WriteString(p.paint(row[at].Tone, "… "+strings.TrimSpace(shown[r][at])) + "\n")
+			continue
+		}
+		for i, cell := range row {
+			if g.Columns[i].Rule || shown[r][i] == "" {
+				continue
+			}
+			for n, l := range wrapped(strings.TrimSpace(shown[r][i]), max(narrowest, p.Width-room), "") {
+				name := names[i]
+				if n > 0 {
+					name = ""
+				}
+				p.b.WriteString(p.paint(view.Faint, name) + strings.Repeat(" ", room-text.StringWidth(name)) + p.paint(cell.Tone, l) + "\n")
+			}
+		}
+	}
+}
+
+// without leaves out columns that can be spared, the last first, while the terminal is too narrow however the others are cut.
 func (p *printer) without(g view.Grid) view.Grid {
 	for p.Width > 0 {
 		wide, spare := -gap, -1
@@ -70,6 +111,9 @@ func (p *printer) without(g view.Grid) view.Grid {
 			widest := text.StringWidth(printable(c.Name))
 			for _, row := range g.Rows {
 				widest = max(widest, text.StringWidth(p.cell(row[i])))
+			}
+			if !c.Keep {
+				widest = min(widest, least(c))
 			}
 			wide += widest + gap
 			if c.Spare {
@@ -153,13 +197,14 @@ func (p *printer) widths(g view.Grid, shown [][]string) []int {
 			}
 		}
 	}
+	roomForGroups(g, widths)
 	if p.Width <= 0 {
 		return widths
 	}
 	for total(widths) > p.Width {
 		widest := -1
 		for i, c := range g.Columns {
-			if !c.Keep && widths[i] > narrowest && (widest < 0 || widths[i] > widths[widest]) {
+			if !c.Keep && widths[i] > least(c) && (widest < 0 || widths[i] > widths[widest]) {
 				widest = i
 			}
 		}
@@ -169,6 +214,28 @@ func (p *printer) widths(g view.Grid, shown [][]string) []int {
 		widths[widest]--
 	}
 	return widths
+}
+
+// roomForGroups widens the last column under a heading that is wider than its columns.
+func roomForGroups(g view.Grid, widths []int) {
+	at := 0
+	for _, group := range g.Groups {
+		end := min(at+group.Width, len(widths))
+		if at == end {
+			continue
+		}
+		widths[end-1] += max(0, text.StringWidth(group.Name)-total(widths[at:end]))
+		at = end
+	}
+}
+
+// least is how narrow a column may be: its heading is never cut.
+func least(c view.Column) int {
+	room := max(narrowest, c.Room)
+	if c.Wrap {
+		room = max(narrowSentence, c.Room)
+	}
+	return max(room, text.StringWidth(printable(c.Name)))
 }
 
 func total(widths []int) int {

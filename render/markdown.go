@@ -80,39 +80,71 @@ func markdownPart(b *bytes.Buffer, p view.Part) {
 }
 
 func markdownGauge(b *bytes.Buffer, before string, g view.Gauge) {
-	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, prose(g.Name), view.Percent(g.Value), prose(g.Note), view.Percent(g.Low), view.Percent(g.High))
+	note := prose(g.Note)
+	if g.Note == view.Percent(g.Value) {
+		note = "interval"
+	}
+	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, prose(g.Name), view.Percent(g.Value), note, view.Percent(g.Low), view.Percent(g.High))
 }
 
 // markdownGrid writes a grid as a table; marks stand before verdicts and around differences as on a terminal.
 func markdownGrid(b *bytes.Buffer, g view.Grid) {
 	p := &printer{Options: Options{Unicode: true}}
-	b.WriteByte('|')
-	for _, c := range g.Columns {
-		b.WriteString(" " + bars(prose(c.Name)) + " |")
-	}
-	b.WriteString("\n|")
-	for _, c := range g.Columns {
-		if c.Right {
-			b.WriteString(" ---: |")
-		} else {
-			b.WriteString(" --- |")
+	var head, line strings.Builder
+	for i, name := range groupedNames(g) {
+		switch {
+		case g.Columns[i].Rule:
+			continue
+		case g.Columns[i].Right:
+			line.WriteString(" ---: |")
+		default:
+			line.WriteString(" --- |")
 		}
+		head.WriteString(" " + inCell(name) + " |")
 	}
-	b.WriteByte('\n')
+	b.WriteString("|" + head.String() + "\n|" + line.String() + "\n")
 	for _, row := range g.Rows {
 		b.WriteByte('|')
-		for _, cell := range row {
-			b.WriteString(" " + bars(prose(p.cell(cell))) + " |")
+		for i, cell := range row {
+			if !g.Columns[i].Rule {
+				b.WriteString(" " + inCell(p.cell(cell)) + " |")
+			}
 		}
 		b.WriteByte('\n')
 	}
 }
+
+// groupedNames are the names of columns, with the heading over them before each: Markdown has no groups.
+func groupedNames(g view.Grid) []string {
+	var names []string
+	for i, at := 0, 0; i < len(g.Columns); at++ {
+		group := view.Group{Width: len(g.Columns)}
+		if at < len(g.Groups) {
+			group = g.Groups[at]
+		}
+		for end := i + group.Width; i < end; i++ {
+			names = append(names, strings.TrimSpace(group.Name+" "+g.Columns[i].Name))
+		}
+	}
+	return names
+}
+
+func inCell(text string) string { return bars(inline(text)) }
 
 func bars(s string) string { return strings.ReplaceAll(s, "|", `\|`) }
 
 // prose is a text in which nothing is markup but pairs of backticks: what stands between them is code, and what stands outside is escaped.
 // Links, images, emphasis and HTML cannot come from data.
 func prose(s string) string {
+	s = inline(s)
+	if s != "" && strings.IndexByte("#>+-=", s[0]) >= 0 {
+		s = `\` + s
+	}
+	return numberedStart.ReplaceAllString(s, `$1\$2`)
+}
+
+// inline is a text as prose where no line begins: in a cell of a table.
+func inline(s string) string {
 	s = strings.TrimSpace(printable(s)) // an indented line would be code
 	var b strings.Builder
 	for i := 0; i < len(s); {
@@ -134,14 +166,14 @@ func prose(s string) string {
 			b.WriteString("&amp;")
 		case strings.HasPrefix(s[i:], "://"): // no address becomes a link by itself
 			b.WriteString(`:\`)
-		case strings.IndexByte(`\[]*~`, c) >= 0, c == '_' && !insideWord(s, i), i == 0 && strings.IndexByte("#>+-=", c) >= 0:
+		case strings.IndexByte(`\[]*~`, c) >= 0, c == '_' && !insideWord(s, i):
 			b.WriteString(`\` + string(c))
 		default:
 			b.WriteByte(c)
 		}
 		i++
 	}
-	return numberedStart.ReplaceAllString(b.String(), `$1\$2`)
+	return b.String()
 }
 
 // insideWord tells whether letters or digits stand on both sides of a place.

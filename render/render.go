@@ -63,28 +63,90 @@ func writeCSV(w io.Writer, s view.Screen, forSpreadsheet bool) error {
 		written = func(s string) string { return Harmless(exactCell(s)) }
 	}
 	out := bufio.NewWriter(w)
+	found := false
 	for _, p := range s.Parts {
-		if p.Grid == nil || !p.Grid.Main {
-			continue
+		if p.Grid != nil && p.Grid.Main {
+			found = true
+			csvGrid(out, p.Grid.ForMachines(), written)
 		}
-		header := make([]view.Cell, len(p.Grid.Columns))
-		for i, column := range p.Grid.Columns {
-			header[i] = view.Cell{Text: column.Name}
+	}
+	if !found {
+		g, err := summaryGrid(s)
+		if err != nil {
+			return err
 		}
-		for _, row := range append([][]view.Cell{header}, p.Grid.Rows...) {
-			for i, cell := range row {
-				if i > 0 {
-					out.WriteByte(',')
-				}
-				out.WriteString(field(written(cell.Text), cell.Empty))
-			}
-			out.WriteByte('\n')
-		}
+		csvGrid(out, g, written)
 	}
 	if err := out.Flush(); err != nil { // it keeps the first error of what was written
 		return fmt.Errorf("the output cannot be written: %w", err)
 	}
 	return nil
+}
+
+func csvGrid(out *bufio.Writer, g *view.Grid, written func(string) string) {
+	header := make([]view.Cell, len(g.Columns))
+	for i, column := range g.Columns {
+		header[i] = view.Cell{Text: column.Name}
+	}
+	for _, row := range append([][]view.Cell{header}, g.Rows...) {
+		for i, cell := range row {
+			if i > 0 {
+				out.WriteByte(',')
+			}
+			out.WriteString(field(written(cell.Text), cell.Empty))
+		}
+		out.WriteByte('\n')
+	}
+}
+
+// summaryGrid is what a screen without a table has for CSV: one row of the plain values of its data, in their order.
+func summaryGrid(s view.Screen) (*view.Grid, error) {
+	body, err := json.Marshal(s.Data)
+	if err != nil {
+		return nil, err
+	}
+	var values map[string]any
+	names := topNames(body)
+	decoder := json.NewDecoder(bytes.NewReader(body))
+	decoder.UseNumber()
+	if err := decoder.Decode(&values); err != nil {
+		names = nil // no object: nothing to list
+	}
+	g := &view.Grid{Rows: [][]view.Cell{{}}}
+	for _, name := range names {
+		switch v := values[name].(type) {
+		case map[string]any, []any:
+		case nil:
+			g.Columns, g.Rows[0] = append(g.Columns, view.Column{Name: name}), append(g.Rows[0], view.Cell{})
+		default:
+			g.Columns, g.Rows[0] = append(g.Columns, view.Column{Name: name}), append(g.Rows[0], view.Cell{Text: fmt.Sprint(v)})
+		}
+	}
+	if len(g.Columns) == 0 {
+		g = &view.Grid{Columns: []view.Column{{Name: "message"}}}
+		for _, line := range s.Headline {
+			g.Rows = append(g.Rows, []view.Cell{{Text: line.Text}})
+		}
+	}
+	return g, nil
+}
+
+// topNames lists the names of an object's values in their order.
+func topNames(object []byte) []string {
+	var names []string
+	decoder := json.NewDecoder(bytes.NewReader(object))
+	if t, err := decoder.Token(); err != nil || t != json.Delim('{') {
+		return nil
+	}
+	for decoder.More() {
+		name, err := decoder.Token()
+		var skipped json.RawMessage
+		if err != nil || decoder.Decode(&skipped) != nil {
+			return nil
+		}
+		names = append(names, fmt.Sprint(name))
+	}
+	return names
 }
 
 // field is a field of CSV; a text without characters stands in quotes, to be told from nothing. The library's writer cannot do that.

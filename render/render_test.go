@@ -25,7 +25,8 @@ func scoreboard() view.Screen {
 		{Question: "s/first", Wording: "How many?", Verdict: score.Right, Closeness: &closeness},
 		{Question: "s/second", Wording: "Which | one, 農場 🐄?", Verdict: score.Wrong, Closeness: &closeness,
 			Faults: []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: "1 cell differs\x1b[31m"}}},
-		{Question: "s/" + strings.Repeat("long-", 40), Wording: strings.Repeat("very ", 60), Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
+		{Question: "s/" + strings.Repeat("long-", 12), Wording: strings.Repeat("very ", 60), Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
+		{Question: "s/" + strings.Repeat("long-", 12), Wording: "Otherwise", Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
 	}
 	return view.Scoreboard(run.Run{ID: 7, Translator: "t@1", State: run.Complete}, attempts)
 }
@@ -43,10 +44,10 @@ func TestSameRows(t *testing.T) {
 		Attempts []struct{ Question, Verdict string }
 	}
 	require.NoError(t, json.Unmarshal([]byte(render1(t, render.JSON, render.Options{})), &form))
-	require.Len(t, form.Attempts, 3)
+	require.Len(t, form.Attempts, 4)
 	records, err := csv.NewReader(strings.NewReader(render1(t, render.CSV, render.Options{}))).ReadAll()
 	require.NoError(t, err)
-	require.Len(t, records, 4)
+	require.Len(t, records, 5)
 	plain, markdown := render1(t, render.Table, render.Options{Unicode: true}), render1(t, render.Markdown, render.Options{})
 	for i, a := range form.Attempts {
 		require.Equal(t, []string{a.Verdict, a.Question}, records[i+1][:2])
@@ -72,6 +73,7 @@ func TestPipeAndTerminal(t *testing.T) {
 			require.LessOrEqual(t, utf8.RuneCountInString(l), width, l)
 		}
 		require.Contains(t, text, "✕ wrong")
+		require.Contains(t, text, "s/"+strings.Repeat("long-", 12), "a name is whole at any width")
 	}
 	colored := render1(t, render.Table, render.Options{Unicode: true, Color: true, Width: 100})
 	require.Contains(t, colored, "\x1b[38;2;")

@@ -49,7 +49,7 @@ func Workbook(w io.Writer, s view.Screen) (err error) {
 		if title == "" && p.Grid.Machine {
 			title = "Data"
 		}
-		if err := gridSheet(book, sheetName(title, used), *p.Grid, bold); err != nil {
+		if err := gridSheet(book, sheetName(title, used), *p.Grid.ForMachines(), bold); err != nil {
 			return err
 		}
 	}

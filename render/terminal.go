@@ -84,21 +84,31 @@ func (p *printer) marked(v score.Verdict, s string) string {
 
 // wrap breaks a sentence at spaces to the width of the terminal.
 func (p *printer) wrap(s string) []string {
-	if p.Width <= 0 || text.StringWidthWithoutEscSequences(s) <= p.Width {
+	if p.Width <= 0 {
 		return []string{s}
 	}
+	return wrapped(s, p.Width, "  ")
+}
+
+// wrapped breaks a text at spaces; the lines after the first begin with an indent. A word that is longer than a line stays whole.
+func wrapped(s string, width int, indent string) []string {
+	if text.StringWidthWithoutEscSequences(s) <= width {
+		return []string{s}
+	}
+	rest := strings.TrimLeft(s, " ")
+	margin := s[:len(s)-len(rest)]
 	var lines []string
 	current := ""
-	for _, word := range strings.Split(s, " ") {
-		if current != "" && text.StringWidthWithoutEscSequences(current+" "+word) > p.Width {
+	for i, word := range strings.Split(rest, " ") {
+		switch {
+		case i == 0:
+			current = margin + word
+		case text.StringWidthWithoutEscSequences(current+" "+word) > width:
 			lines = append(lines, current)
-			current = "  " + word
-			continue
+			current = margin + indent + word
+		default:
+			current += " " + word
 		}
-		if current != "" {
-			current += " "
-		}
-		current += word
 	}
 	return append(lines, current)
 }
@@ -134,7 +144,13 @@ func (p *printer) part(part view.Part) {
 
 func (p *printer) code(c view.Code) {
 	for _, l := range strings.Split(strings.TrimRight(c.Text, "\n"), "\n") {
-		p.b.WriteString("  " + printable(l) + "\n")
+		lines := []string{printable(l)}
+		if c.Language == "sql" && p.Width > 0 {
+			lines = clauses(lines[0], p.Width-2)
+		}
+		for _, l := range lines {
+			p.b.WriteString("  " + l + "\n")
+		}
 	}
 }
 
@@ -202,13 +218,22 @@ func (p *printer) bars(bars []view.Bar) {
 		bars[i] = b
 		most, width = max(most, b.Value), max(width, text.StringWidthWithoutEscSequences(b.Name))
 	}
+	room := barRoom
+	for _, b := range bars { // a name in a note is there to be copied: bars give way
+		if beside := text.StringWidthWithoutEscSequences(b.Note) + width + len("    ") + len(fmt.Sprint(b.Value)); p.Width > 0 {
+			room = min(room, max(shortestBar, p.Width-beside-1))
+		}
+	}
 	for _, b := range bars {
-		length := max(1, b.Value*24/max(most, 1))
+		length := max(1, b.Value*room/max(most, 1))
 		name := b.Name + strings.Repeat(" ", width-text.StringWidthWithoutEscSequences(b.Name))
-		note := p.cut(b.Note, p.Width-width-34)
-		fmt.Fprintf(&p.b, "%s  %s %d  %s\n", name, p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", 24-length)), b.Value, p.paint(view.Faint, note))
+		line := fmt.Sprintf("%s  %s %d  %s", name, p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", room-length)), b.Value, p.paint(view.Faint, b.Note))
+		p.b.WriteString(strings.TrimRight(line, " ") + "\n")
 	}
 }
+
+// barRoom is how long a bar is at most, shortestBar the room that the longest has at least.
+const barRoom, shortestBar = 24, 6
 
 // cut shortens a text in the middle to a width; 0 or less on a terminal of unknown width leaves it.
 func (p *printer) cut(s string, width int) string {

@@ -213,7 +213,7 @@ func reasonOf(f versus.Flip) string {
 var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken", versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
 
 func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
-	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was", Spare: kind != versus.Unstable}, {Name: "is", Spare: kind != versus.Unstable}, {Name: "why", Head: true}}}
+	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was"}, {Name: "is"}, {Name: "why", Head: true, Room: 24}}}
 	var parts []Part
 	for _, f := range c.Flips {
 		if f.Kind != kind {
@@ -226,6 +226,11 @@ func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 	}
 	if len(g.Rows) == 0 {
 		return nil
+	}
+	if kind != versus.Unstable { // the title says it
+		for _, name := range []string{"was", "is"} {
+			*g = g.withoutColumn(name)
+		}
 	}
 	return append([]Part{{Title: flipTitles[kind], Grid: g}}, parts...)
 }
@@ -421,25 +426,21 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 		form.Ranking = append(form.Ranking, rankedForm{sum.Run, sum.Translator, sum.Accuracy, sum.Interval, sum.Cost, sum.LatencyMS, r.Undominated})
 		g := gaugeOf(sum)
 		gauges = append(gauges, g)
-		interval := "–"
-		if sum.Interval != nil {
-			interval = Percent(g.Low) + " to " + Percent(g.High)
-		}
 		undominated := Cell{Text: "no", Tone: Faint}
 		if r.Undominated {
 			undominated = Cell{Text: "yes", Tone: Right}
 		}
-		ranks.Rows = append(ranks.Rows, []Cell{count(i + 1), text(sum.Translator), count(sum.Run), text(g.Note), text(interval), text(fmt.Sprintf("%.4f", sum.Cost)), text(Milliseconds(sum.LatencyMS.P50)), undominated})
+		ranks.Rows = append(ranks.Rows, []Cell{count(i + 1), text(sum.Translator), count(sum.Run), share(sum.Accuracy), shareInterval(sum.Interval), text(fmt.Sprintf("%.4f", sum.Cost)), {Text: fmt.Sprintf("%.0f", sum.LatencyMS.P50), Shown: Milliseconds(sum.LatencyMS.P50)}, undominated})
 	}
 	differ := 0
-	pairs := &Grid{Columns: []Column{{Name: "pair", Keep: true}, {Name: "like for like", Right: true}, {Name: "points", Right: true}, {Name: "interval"}, {Name: "p, corrected", Right: true}, {Name: "outcome"}}}
+	pairs := &Grid{Columns: []Column{{Name: "pair", Keep: true}, {Name: "outcome", Wrap: true}, {Name: "points", Right: true, Keep: true}, {Name: "interval", Keep: true}, {Name: "p, corrected", Right: true, Keep: true, Spare: true}, {Name: "like for like", Right: true, Keep: true, Spare: true}}}
 	for _, p := range s.Pairs {
 		outcome := string(p.Outcome)
 		if p.Outcome != versus.NoChange {
 			differ++
 			outcome = p.After.Translator + " is " + outcome
 		}
-		pairs.Rows = append(pairs.Rows, []Cell{text(p.Before.Translator + " → " + p.After.Translator), count(p.LikeForLike), text(points(p.Difference)), text(points(p.Interval[0]) + " to " + points(p.Interval[1])), text(pValue(p.PValue)), text(outcome)})
+		pairs.Rows = append(pairs.Rows, []Cell{text(p.Before.Translator + " → " + p.After.Translator), text(outcome), text(points(p.Difference)), text(points(p.Interval[0]) + " to " + points(p.Interval[1])), text(pValue(p.PValue)), count(p.LikeForLike)})
 	}
 	first := s.Ranking[0].Summary
 	return Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first), len(s.Ranking), Plural(len(s.Pairs), "pair", "pairs"), differ)}},

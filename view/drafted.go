@@ -22,7 +22,7 @@ func Drafted(file string, drafts []DraftForm, dryRun bool) Screen {
 	if drafts == nil {
 		drafts = []DraftForm{}
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "kind"}, {Name: "text", Head: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "kind", Spare: true}, {Name: "text", Wrap: true}}}
 	for _, d := range drafts {
 		g.Rows = append(g.Rows, []Cell{text(d.Question), text(d.Kind), text(d.Text)})
 	}

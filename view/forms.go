@@ -40,6 +40,7 @@ func Forms() map[string]reflect.Type {
 		"set-draft":     reflect.TypeFor[draftedForm](),
 		"set-strength":  reflect.TypeFor[strengthForm](),
 		"set-check":     reflect.TypeFor[checkForm](),
+		"mark":          reflect.TypeFor[markedForm](),
 		"version":       reflect.TypeFor[versionForm](),
 	}
 }

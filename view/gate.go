@@ -34,7 +34,7 @@ func Gate(r run.Run, against string, passed bool, conditions []versus.Judged) Sc
 	if against != "" {
 		form.Against = &against
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true}, {Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Head: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true}, {Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Wrap: true}}}
 	not, unsure := 0, 0
 	var cases []Case
 	for _, c := range conditions {
@@ -49,7 +49,7 @@ func Gate(r run.Run, against string, passed bool, conditions []versus.Judged) Sc
 			outcome.Tone = Unscored
 		}
 		cases = append(cases, gateCase(c))
-		g.Rows = append(g.Rows, []Cell{text(conditionName(c)), text(shownLimit(c)), text(shownValue(c)), outcome, text(conditionWhy(c))})
+		g.Rows = append(g.Rows, []Cell{text(conditionName(c)), {Text: exactLimit(c), Shown: shownLimit(c)}, {Text: exactValue(c), Shown: shownValue(c)}, outcome, text(conditionWhy(c))})
 	}
 	name := r.Translator
 	if r.ID > 0 {
@@ -155,6 +155,21 @@ func shownLimit(c versus.Judged) string {
 		sign = "≥ "
 	}
 	return sign + shownNumber(c, c.Limit)
+}
+
+// exactLimit is a limit for machines: the number alone, of shares from 0 to 1, of times in milliseconds.
+func exactLimit(c versus.Judged) string {
+	if names, ok := jsonLimit(c).([]string); ok {
+		return strings.Join(names, ", ")
+	}
+	return strconv.FormatFloat(c.Limit, 'f', -1, 64)
+}
+
+func exactValue(c versus.Judged) string {
+	if c.Value == nil {
+		return ""
+	}
+	return strconv.FormatFloat(*c.Value, 'f', -1, 64)
 }
 
 func shownValue(c versus.Judged) string {

@@ -59,9 +59,12 @@ func findingLines(f profile.Finding) []Text {
 	if f.Example != "" {
 		message += ", e.g. " + f.Example
 	}
-	return []Text{
+	lines := []Text{
 		{Tone: severityTone[f.Severity], Text: fmt.Sprintf("%-7s  %s  %s", f.Severity, f.Code, at)},
 		{Text: "         " + message},
-		{Tone: Faint, Text: "         " + f.Remedy},
 	}
+	if f.Remedy != "" {
+		lines = append(lines, Text{Tone: Faint, Text: "         " + f.Remedy})
+	}
+	return lines
 }

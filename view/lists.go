@@ -43,7 +43,9 @@ type datasetsForm struct {
 // Datasets shows datasets with their tables and how they stand.
 func Datasets(datasets []Dataset) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "state", Keep: true}, {Name: "as of", Keep: true}, {Name: "table", Keep: true},
-		{Name: "rows", Right: true, Keep: true}, {Name: "columns"}}}
+		{Name: "rows", Right: true, Keep: true}, {Name: "columns", Wrap: true}}}
+	exact := &Grid{Columns: g.Columns}
+	g.Exact = func() *Grid { return exact }
 	screen := Screen{Data: datasetsForm{append([]Dataset{}, datasets...)}, Parts: []Part{{Grid: g}}}
 	unfrozen := 0
 	for _, d := range datasets {
@@ -57,9 +59,10 @@ func Datasets(datasets []Dataset) Screen {
 			screen.Parts = append(screen.Parts, Part{Title: "Changed since " + d.Name + " was frozen", Grid: changesGrid(d.Changes)})
 		}
 		for i, t := range d.Tables {
-			row := []Cell{text(""), text(""), text(""), text(t.Name), rowsCell(t.Rows), {Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
-			if i == 0 {
-				row[0], row[1], row[2] = text(d.Name), stateCell(d.State), text(d.AsOf)
+			row := []Cell{text(d.Name), stateCell(d.State), text(d.AsOf), text(t.Name), rowsCell(t.Rows), {Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
+			exact.Rows = append(exact.Rows, row)
+			if i > 0 {
+				row = append([]Cell{text(""), text(""), text("")}, row[3:]...)
 			}
 			g.Rows = append(g.Rows, row)
 		}
@@ -142,7 +145,7 @@ type questionsForm struct {
 
 // Questions lists the questions of golden sets.
 func Questions(sets []*golden.Set) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text"}, {Name: "wordings", Right: true}, {Name: "difficulty"}, {Name: "expects"}, {Name: "tags"}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true}, {Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true}, {Name: "expects", Spare: true}, {Name: "tags", Spare: true}}}
 	form := questionsForm{[]SetQuestion{}}
 	for _, s := range sets {
 		for _, q := range s.All() {

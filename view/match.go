@@ -115,9 +115,11 @@ func Match(r match.Result) Screen {
 		screen.Parts = append(screen.Parts, Part{Lines: notes})
 	}
 	screen.Parts = append(screen.Parts, Part{Title: "Columns", Grid: c.columnGrid()})
-	if !r.Matched {
+	if r.Matched {
+		screen.Parts = append(screen.Parts, Part{Grid: &Grid{Main: true, Machine: true, Exact: c.exact}})
+	} else {
 		screen.Parts = append(screen.Parts, Part{Title: "Expected and answer", Grid: c.grid()})
-		screen.Next = []string{"The first 100 differences in full: add --output json."}
+		screen.Next = []string{"All rows beside each other: add `--output csv`; the first 100 differences: `--output json`."}
 	}
 	return screen
 }

@@ -70,12 +70,12 @@ func Profile(d *profile.Dataset) Screen {
 		rows += t.Rows
 		item := ProfileTable{Name: t.Name, Rows: t.Rows, Columns: []ProfileColumn{}}
 		g := &Grid{Columns: []Column{{Name: "column", Keep: true}, {Name: "type", Keep: true}, {Name: "role", Keep: true}, {Name: "distinct", Right: true, Keep: true},
-			{Name: "nulls", Right: true, Keep: true}, {Name: "spread"}, {Name: "from"}, {Name: "to"}, {Name: "commonest"}}}
+			{Name: "nulls", Right: true, Keep: true}, {Name: "from", Head: true, Spare: true, Room: 10}, {Name: "to", Head: true, Spare: true, Room: 10}, {Name: "spread", Keep: true, Spare: true}, {Name: "commonest", Head: true, Spare: true, Room: 14}}}
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
 			item.Columns = append(item.Columns, p)
-			g.Rows = append(g.Rows, []Cell{text(p.Name), text(p.Type), text(p.Role), count(int(p.Distinct)), nullCell(c), {Text: spark(spread(c))},
-				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
+			g.Rows = append(g.Rows, []Cell{text(p.Name), text(p.Type), text(p.Role), count(int(p.Distinct)), nullCell(c),
+				text(edge(c.Min)), text(edge(c.Max)), {Text: spark(spread(c))}, text(commonest(c) + more(c))})
 			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason), count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
 		}
@@ -127,10 +127,15 @@ func commonest(c *profile.Column) string {
 			parts = append(parts, fmt.Sprintf("%s (%s)", v.Text, Percent(float64(v.Rows)/float64(max(c.Filled(), 1)))))
 		}
 	}
-	if len(c.Values) > topShown {
-		parts = append(parts, "…")
-	}
 	return strings.Join(parts, ", ")
+}
+
+// more says that a column has more values than are listed.
+func more(c *profile.Column) string {
+	if len(c.Values) > topShown {
+		return ", …"
+	}
+	return ""
 }
 
 // spread is how a column's cells lie over its range; of a category, how often its commonest values occur.

@@ -136,7 +136,7 @@ func questionLines(r run.Run, a run.Attempt) []Text {
 }
 
 func faultGrid(a run.Attempt) *Grid {
-	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "evidence"}}}
+	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "evidence", Wrap: true}}}
 	for _, f := range a.Faults {
 		g.Rows = append(g.Rows, []Cell{{Text: string(f.Code), Tone: Strong}, text(string(f.Certainty)), text(f.Evidence)})
 	}
@@ -144,7 +144,7 @@ func faultGrid(a run.Attempt) *Grid {
 }
 
 func otherGrid(others []run.Attempt) *Grid {
-	g := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "wording"}, {Name: "why"}}}
+	g := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "wording", Wrap: true}, {Name: "why", Wrap: true}}}
 	for _, a := range others {
 		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Wording), text(whyOf(a))})
 	}
@@ -153,8 +153,21 @@ func otherGrid(others []run.Attempt) *Grid {
 
 func questionNext(r run.Run, a run.Attempt) []string {
 	next := []string{fmt.Sprintf("All questions of this run: `tovrel show %d`.", r.ID)}
-	if a.Query != "" {
-		next = append(next, "Try a query of your own with `tovrel data query DATASET \"SELECT …\"`.")
+	if dataset := datasetOf(r, a.Question); a.Query != "" && dataset != "" {
+		next = append(next, fmt.Sprintf("Try a query of your own with `tovrel data query %s \"SELECT …\"`.", dataset))
 	}
 	return next
+}
+
+// datasetOf is the dataset of a question, "" where the run does not tell.
+func datasetOf(r run.Run, question string) string {
+	if about, known := r.About[question]; known {
+		return about.Dataset
+	}
+	if len(r.Datasets) == 1 {
+		for name := range r.Datasets {
+			return name
+		}
+	}
+	return ""
 }

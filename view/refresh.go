@@ -38,7 +38,7 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 		form.Answers = []RefreshedForm{}
 	}
 	counts := map[string]int{}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"}, {Name: "what changes", Head: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"}, {Name: "what changes", Wrap: true}}}
 	review := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "place"}}}
 	for _, r := range all {
 		counts[r.State]++

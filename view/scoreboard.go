@@ -267,12 +267,38 @@ func faultLines(s run.Summary) []Text {
 }
 
 func questionGrid(attempts []run.Attempt) *Grid {
-	g := &Grid{Main: true, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question"}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
+	exact := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
 		{Name: "why", Head: true}}}
 	for _, a := range attempts {
-		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
+		exact.Rows = append(exact.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
+	}
+	g := &Grid{Main: true, Exact: func() *Grid { return exact }, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "closeness", Right: true, Keep: true, Spare: true},
+		{Name: "wording", Spare: true, Room: 20}, {Name: "why", Head: true, Room: 24}}}
+	several := severalWordings(attempts)
+	for i, a := range attempts {
+		wording := text("")
+		if several[a.Question] {
+			wording = text(a.Wording)
+		}
+		row := exact.Rows[i]
+		g.Rows = append(g.Rows, []Cell{row[0], row[1], row[3], wording, row[4]})
+	}
+	if len(several) == 0 {
+		*g = g.withoutColumn("wording")
 	}
 	return g
+}
+
+// severalWordings are the questions that were asked in more than one wording.
+func severalWordings(attempts []run.Attempt) map[string]bool {
+	first, several := map[string]string{}, map[string]bool{}
+	for _, a := range attempts {
+		if wording, asked := first[a.Question]; asked && wording != a.Wording {
+			several[a.Question] = true
+		}
+		first[a.Question] = a.Wording
+	}
+	return several
 }
 
 func closenessCell(c *float64) Cell {

@@ -4,6 +4,7 @@ package view
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/core/score"
@@ -82,6 +83,26 @@ type Grid struct {
 	Rows    [][]Cell
 	Main    bool // the grid that CSV output is made of
 	Machine bool // shown in CSV and Markdown alone; people see the same thing in another part
+	// Exact makes the same for CSV and sheets, with all cells filled and a name of its own for each column; nil for the grid itself.
+	Exact func() *Grid
+}
+
+// withoutColumn is a grid without the column of a name.
+func (g *Grid) withoutColumn(name string) Grid {
+	at := slices.IndexFunc(g.Columns, func(c Column) bool { return c.Name == name })
+	out := Grid{Main: g.Main, Exact: g.Exact, Columns: slices.Delete(slices.Clone(g.Columns), at, at+1)}
+	for _, row := range g.Rows {
+		out.Rows = append(out.Rows, slices.Delete(slices.Clone(row), at, at+1))
+	}
+	return out
+}
+
+// ForMachines is the form of a grid that CSV and sheets have.
+func (g *Grid) ForMachines() *Grid {
+	if g.Exact != nil {
+		return g.Exact()
+	}
+	return g
 }
 
 // Group is a heading over a number of columns.
@@ -97,6 +118,9 @@ type Column struct {
 	Keep  bool // never cut
 	Spare bool // left out where there is no room
 	Head  bool // cut at its end: the beginning says most
+	Wrap  bool // sentences: broken at spaces rather than cut
+	Room  int  // the fewest characters with which it is of use; 0 for those of its name
+	Rule  bool // a line between two groups, no column of data
 }
 
 // Cell is one cell: what a machine reads, and what people are shown where that differs.
@@ -107,6 +131,7 @@ type Cell struct {
 	Tone    Tone
 	Differs bool // stands between marks
 	Empty   bool // the text is there and has no characters: CSV tells it from nothing
+	Span    bool // its text stands for the whole row
 }
 
 // Verdict names the mark of a verdict.
@@ -156,6 +181,22 @@ func verdictCell(v score.Verdict) Cell {
 }
 
 func text(s string) Cell { return Cell{Text: s} }
+
+// share is a share for machines, and in percents for people.
+func share(s *float64) Cell {
+	if s == nil {
+		return Cell{Shown: "–", Tone: Faint}
+	}
+	return Cell{Text: fmt.Sprintf("%.4f", *s), Shown: Percent(*s)}
+}
+
+// shareInterval is an interval of shares.
+func shareInterval(i *[2]float64) Cell {
+	if i == nil {
+		return Cell{Shown: "–", Tone: Faint}
+	}
+	return Cell{Text: fmt.Sprintf("%.4f to %.4f", i[0], i[1]), Shown: Percent(i[0]) + " to " + Percent(i[1])}
+}
 
 func count(n int) Cell { return Cell{Text: fmt.Sprint(n), Shown: Grouped(fmt.Sprint(n))} }
 

@@ -23,7 +23,7 @@ type line struct {
 // grid shows the two tables beside each other, expected then answer: the differing cells marked, equal rows between folded
 // into a count, missing and extra rows named.
 func (c Comparison) grid() *Grid {
-	g := &Grid{Main: true, Groups: []Group{{"", 1}}, Columns: []Column{{Name: "", Keep: true}}}
+	g := &Grid{Main: true, Exact: c.exact, Groups: []Group{{"", 1}}, Columns: []Column{{Name: "", Keep: true}}}
 	parts := fold(c.lines())
 	var expectedRows, answerRows []int
 	for _, p := range parts {
@@ -40,7 +40,7 @@ func (c Comparison) grid() *Grid {
 		g.Columns = append(g.Columns, Column{Name: column.Name, Right: column.Type.Kind.Number()})
 		left[i] = newShownColumn(column, expectedRows)
 	}
-	g.Columns = append(g.Columns, Column{Name: "│", Keep: true})
+	g.Columns = append(g.Columns, Column{Name: "│", Keep: true, Rule: true})
 	g.Groups = append(g.Groups, Group{"expected", len(left)}, Group{"│", 1})
 	order := c.answerColumns()
 	right := make([]shownColumn, len(order))
@@ -60,6 +60,48 @@ func (c Comparison) grid() *Grid {
 			continue
 		}
 		g.Rows = append(g.Rows, c.row(part.line, left, right))
+	}
+	return g
+}
+
+// exactRows is up to how many rows of both tables are listed for machines; beyond, only those that differ.
+const exactRows = 1000
+
+// exact lists the rows of both tables for machines: each column has a name of its own, and no row is folded.
+func (c Comparison) exact() *Grid {
+	g := &Grid{Columns: []Column{{Name: "row"}}}
+	used := map[string]int{}
+	add := func(side string, column *table.Column) shownColumn {
+		name := side + " " + column.Name
+		if used[name]++; used[name] > 1 {
+			name = fmt.Sprintf("%s (%d)", name, used[name])
+		}
+		g.Columns = append(g.Columns, Column{Name: name, Right: column.Type.Kind.Number()})
+		return newShownColumn(column, nil)
+	}
+	left := make([]shownColumn, len(c.Match.Columns))
+	for i, p := range c.Match.Columns {
+		left[i] = add("expected", c.Expected.Columns[p.Expected])
+	}
+	var right []shownColumn
+	for _, j := range c.answerColumns() {
+		if j >= 0 {
+			right = append(right, add("answer", c.Answer.Columns[j]))
+		}
+	}
+	lines := c.lines()
+	for _, l := range lines {
+		if len(lines) > exactRows && l.equal() {
+			continue
+		}
+		row := []Cell{rowMark(l)}
+		for _, cells := range left {
+			row = append(row, side(cells, l.expected, false))
+		}
+		for _, cells := range right {
+			row = append(row, side(cells, l.answer, false))
+		}
+		g.Rows = append(g.Rows, row)
 	}
 	return g
 }
@@ -138,7 +180,7 @@ func fold(lines []line) []folded {
 func foldedRow(n, columns int) []Cell {
 	row := make([]Cell, columns)
 	row[0] = Cell{Text: "…", Tone: Faint}
-	row[1] = Cell{Text: fmt.Sprintf("%s more", Plural(n, "row", "rows")), Tone: Faint}
+	row[1] = Cell{Text: fmt.Sprintf("%s more", Plural(n, "row", "rows")), Tone: Faint, Span: true}
 	return row
 }
 

@@ -106,7 +106,7 @@ func StrengthScreen(all []StrengthOf) Screen {
 	if bars := survivorBars(survivors, codes); len(bars) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true}, {Name: "edits", Right: true}, {Name: "survivors", Right: true}, {Name: "the first survivor", Head: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true}, {Name: "edits", Right: true, Spare: true}, {Name: "survivors", Right: true, Spare: true}, {Name: "the first survivor", Wrap: true}}}
 	for _, s := range sorted {
 		first := s.Why
 		if len(s.Survivors) > 0 {

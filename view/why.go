@@ -124,7 +124,7 @@ type causesForm struct {
 func Causes(r run.Run, attempts []run.Attempt) (Screen, bool) {
 	s := run.Summarise(r, attempts)
 	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question"}, {Name: "evidence", Head: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question", Keep: true}, {Name: "evidence", Wrap: true}}}
 	proved := 0
 	for _, a := range attempts {
 		if len(a.Faults) == 0 || a.Verdict == score.Unscored {

@@ -1,0 +1,196 @@
+package main_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/jedib0t/go-pretty/v6/text"
+	"github.com/stretchr/testify/require"
+)
+
+// screens are the commands whose outputs are held, by the name of their file; they run in the demo's workspace, in this order.
+var screens = []struct{ name, args string }{
+	{"data-list", "data list"},
+	{"data-profile", "data profile dairy"},
+	{"data-inspect", "data inspect toolshed"},
+	{"data-query", `data query dairy "SELECT farm_id, sum(litres) AS litres, max(loaded_at) AS latest FROM loads GROUP BY 1 ORDER BY 1 LIMIT 5"`},
+	{"data-tidy", "data tidy --dry-run"},
+	{"set-list", "set list golden/milk-basics.md"},
+	{"set-check", "set check"},
+	{"set-coverage", "set coverage"},
+	{"set-refresh", "set refresh --dry-run"},
+	{"set-strength", "set strength toolshed/never-lent"},
+	{"run-dry", "run --dry-run"},
+	{"show", "show 2"},
+	{"show-wrong", "show 2 milk-basics/top-district-may"},
+	{"show-right", "show 2 milk-basics/loads-in-may"},
+	{"show-lucky", "show 3 toolshed/fees-of-members"},
+	{"why-wrong", "why 2 payments/unpaid-farms"},
+	{"why-run", "why 2"},
+	{"compare", "compare 1 2"},
+	{"compare-more", "compare 1 2 3"},
+	{"gate", "gate scribe@3 --against scribe@2"},
+	{"gate-not-met", "gate 1 --against scribe@2"},
+	{"mark", "mark 2 good"},
+	{"history", "history"},
+	{"match-differs", "match data/dairy/farms.csv data/dairy/codes.csv"},
+	{"match-equal", "match data/dairy/farms.csv data/dairy/farms.csv"},
+	{"rescore", "rescore 2"},
+}
+
+// wholeDemo is a workspace of the demo that has gone through its whole job, made once.
+var wholeDemo = sync.OnceValues(func() (string, error) {
+	dir, err := os.MkdirTemp("", "tovrel-screens-")
+	if err != nil {
+		return "", err
+	}
+	program, err := filepath.Abs("tovrel")
+	if err != nil {
+		return "", err
+	}
+	dir = filepath.Join(dir, "demo")
+	if out, err := exec.Command(program, "demo", dir, "--quiet").CombinedOutput(); err != nil {
+		return "", fmt.Errorf("demo: %w: %s", err, out)
+	}
+	return dir, nil
+})
+
+func demoFolder(t *testing.T) string {
+	t.Helper()
+	dir, err := wholeDemo()
+	require.NoError(t, err)
+	return dir
+}
+
+// shell runs a command line as it is written, in a folder, with a width; the exit code does not count.
+func shell(t *testing.T, dir, line, columns string) string {
+	t.Helper()
+	cmd := exec.Command("sh", "-c", line)
+	cmd.Dir = dir
+	cmd.Env = append(os.Environ(), "PATH="+filepath.Dir(program(t))+":"+os.Getenv("PATH"), "COLUMNS="+columns, "LANG=C.UTF-8", "LC_ALL=C.UTF-8")
+	var out, errs bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	if err := cmd.Run(); out.Len() == 0 {
+		require.NoError(t, err, "%s: %s", line, errs.String())
+	}
+	return out.String()
+}
+
+// moving is what differs from run to run: times and days, each put in place of words of the same width.
+var moving = []struct {
+	found *regexp.Regexp
+	put   string
+}{
+	{regexp.MustCompile(`20[0-9]{2}-[0-9]{2}-[0-9]{2} [0-9]{2}:[0-9]{2}:[0-9]{2}`), "2031-06-30 12:00:00"},
+	{regexp.MustCompile(`[0-9]+(\.[0-9])? m?s\b|<1 ms\b|[0-9]+ min [0-9]+ s\b`), "TIME"},
+	{regexp.MustCompile(` +TIME`), " TIME"},
+	{regexp.MustCompile(`TIME +`), "TIME "},
+}
+
+func held(screen string) string {
+	for _, m := range moving {
+		screen = m.found.ReplaceAllString(screen, m.put)
+	}
+	return screen
+}
+
+// TestScreens: the screens of all commands are as somebody has read and approved them, at three widths and through a pipe, and no line of
+// them is wider than the terminal.
+func TestScreens(t *testing.T) {
+	dir := demoFolder(t)
+	for _, s := range screens {
+		for _, width := range []int{80, 100, 160, 0} {
+			columns := ""
+			if width > 0 {
+				columns = fmt.Sprint(width)
+			}
+			out := shell(t, dir, "tovrel "+s.args, columns)
+			require.NotEmpty(t, out, s.args)
+			for _, line := range strings.Split(out, "\n") {
+				if width > 0 && text.StringWidth(line) > width {
+					t.Errorf("tovrel %s at %d columns has a line of %d:\n%s", s.args, width, text.StringWidth(line), line)
+				}
+			}
+			path := filepath.Join("testdata", "screens", fmt.Sprintf("%s.%03d.txt", s.name, width))
+			if *update {
+				require.NoError(t, os.WriteFile(path, []byte(held(out)), 0o644))
+			}
+			want, err := os.ReadFile(path)
+			require.NoError(t, err)
+			require.Equal(t, string(want), held(out), "tovrel %s at %d columns; if the change is meant, read it and write it with: go test -run TestScreens -update .", s.args, width)
+		}
+	}
+}
+
+// TestNamesAreNeverCut: what a person must copy to go on is whole on the narrowest screen.
+func TestNamesAreNeverCut(t *testing.T) {
+	dir := demoFolder(t)
+	names := regexp.MustCompile(`(?m)^(?:milk-basics|payments|toolshed)/[a-z0-9-]+`).FindAllString(strings.ReplaceAll(shell(t, dir, "tovrel set list --output csv", ""), "question,", ""), -1)
+	require.Greater(t, len(names), 30)
+	shown := shell(t, dir, "tovrel set list", "80") + shell(t, dir, "tovrel show 1", "80") + shell(t, dir, "tovrel compare 1 2", "80")
+	for _, name := range names {
+		require.Contains(t, shown, name)
+	}
+	require.NotRegexp(t, `(milk-basics|payments|toolshed)/[a-z0-9-]*…`, shown)
+}
+
+// drawing are characters for the eyes, which no machine output has.
+const drawing = "▁▂▃▄▅▆▇█●◐✕─│├┤░▒▓‹›\u2009"
+
+// TestCSVOfEveryCommand: each command's CSV is one table, or some, with columns of their own names and rows of so many cells.
+func TestCSVOfEveryCommand(t *testing.T) {
+	dir := demoFolder(t)
+	for _, s := range append(screens, struct{ name, args string }{"version", "version"}) {
+		out := shell(t, dir, "tovrel "+s.args+" --output csv", "80")
+		rows, err := csv.NewReader(strings.NewReader(out)).ReadAll()
+		require.NoError(t, err, "%s:\n%s", s.args, out)
+		require.NotEmpty(t, rows, s.args)
+		seen := map[string]bool{}
+		for _, name := range rows[0] {
+			require.NotEmpty(t, strings.TrimSpace(name), "%s: %v", s.args, rows[0])
+			require.False(t, seen[name], "%s has two columns %s", s.args, name)
+			seen[name] = true
+		}
+		if i := strings.IndexAny(out, drawing); i >= 0 {
+			t.Errorf("tovrel %s --output csv draws: %s", s.args, out[i:min(len(out), i+40)])
+		}
+	}
+	list, err := csv.NewReader(strings.NewReader(shell(t, dir, "tovrel data list --output csv", ""))).ReadAll()
+	require.NoError(t, err)
+	for _, row := range list {
+		require.NotContains(t, row, "", "each table's row names its dataset, its state and its day")
+	}
+	ranking := shell(t, dir, "tovrel compare 1 2 3 --output csv", "")
+	require.Regexp(t, `(?m)^1,scribe@3,3,0\.9429,0\.8136 to 0\.9842,`, ranking)
+	require.Regexp(t, `(?m)^accuracy,0\.8,0\.942857\d*,met,`, shell(t, dir, "tovrel gate scribe@3 --against scribe@2 --output csv", ""))
+	require.Regexp(t, `(?m)^row,expected district,expected litres,answer district,answer litres\ndiffers,Old Lock,`, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output csv", ""))
+}
+
+// TestMarkdownOfEveryCommand: tables have as many cells in each row, and nothing is drawn that the words do not say.
+func TestMarkdownOfEveryCommand(t *testing.T) {
+	dir := demoFolder(t)
+	for _, s := range append(screens, struct{ name, args string }{"version", "version"}) {
+		out := shell(t, dir, "tovrel "+s.args+" --output markdown", "80")
+		require.NotEmpty(t, strings.TrimSpace(out), s.args)
+		bars, fenced := 0, false
+		for _, line := range strings.Split(out, "\n") {
+			fenced = fenced != strings.HasPrefix(line, "```")
+			if fenced || !strings.HasPrefix(line, "|") {
+				bars = 0
+				continue
+			}
+			count := strings.Count(strings.ReplaceAll(line, `\|`, ""), "|")
+			require.True(t, bars == 0 || bars == count, "%s: a row of %d cells in a table of %d: %s", s.args, count, bars, line)
+			bars = count
+		}
+	}
+	require.Contains(t, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output markdown", ""), "| expected district | expected litres | answer district | answer litres |")
+}
