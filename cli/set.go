@@ -69,8 +69,8 @@ func readSets(w *workspace.Workspace, files []string) ([]*golden.Set, source.Pro
 }
 
 type setCheckOptions struct {
-	strict bool
-	files  []string
+	strict, advice bool
+	files          []string
 }
 
 func newSetCheckCmd(a *app) *cobra.Command {
@@ -82,7 +82,8 @@ func newSetCheckCmd(a *app) *cobra.Command {
 			return a.setCheck(cmd.Context(), o)
 		},
 	}
-	cmd.Flags().BoolVar(&o.strict, "strict", false, "warnings count as defects too")
+	cmd.Flags().BoolVar(&o.strict, "strict", false, "warnings make the check fail too")
+	cmd.Flags().BoolVar(&o.advice, "advice", false, "also list what could be better, such as tags that are used once")
 	return cmd
 }
 
@@ -115,10 +116,10 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 		})...)
 	}
 	problems.Sort()
-	if err := a.show(view.Check(questions, problems, func(at source.Position) string { return questionAt(sets, at) })); err != nil {
+	if err := a.show(view.Check(questions, problems, o.advice, func(at source.Position) string { return questionAt(sets, at) })); err != nil {
 		return err
 	}
-	if problems.Errors() > 0 || o.strict && len(problems) > 0 {
+	if problems.Errors() > 0 || o.strict && problems.Count(source.Warning) > 0 {
 		return trouble.ErrFound
 	}
 	return nil

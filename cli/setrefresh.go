@@ -58,12 +58,12 @@ func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
 		change := setChange{set: set, tables: map[*golden.Answer]string{}}
 		for _, r := range refreshed {
 			form := refreshedForm(set, r, because)
-			if form.State == "changed" {
+			if form.Writes() {
 				if err := change.add(r); err != nil {
-					form.State, form.Why = "fails", err.Error()
+					form.State, form.Why = view.RefreshFails, err.Error()
 				}
 			}
-			if form.State == "changed" {
+			if form.Writes() {
 				changed++
 			}
 			forms = append(forms, form)
@@ -151,14 +151,18 @@ func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]run.Gr
 }
 
 func refreshedForm(set *golden.Set, r runner.Refreshed, because func(*golden.Question) string) view.RefreshedForm {
-	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File, Line: r.Question.At.Line, State: "same", Cells: []view.CellForm{}}
+	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File, Line: r.Question.At.Line, State: view.RefreshSame, Cells: []view.CellForm{}}
 	switch {
 	case r.Failure != nil:
-		out.State, out.Why = "fails", r.Failure.Error()
-	case r.Answer.Query == "" && !r.Answer.Empty():
-		out.State = "hand-written"
+		out.State, out.Why = view.RefreshFails, r.Failure.Error()
+	case r.Answer.Empty():
+		out.State = view.RefreshNone
+	case r.Answer.Query == "":
+		out.State = view.RefreshByHand
+	case r.Answer.Table == nil && r.Answer.File == "":
+		out.State, out.Added = view.RefreshNew, r.Now.Rows()
 	case r.Differs:
-		out.State, out.Because = "changed", because(r.Question)
+		out.State, out.Because = view.RefreshChanged, because(r.Question)
 		for _, c := range r.Match.Cells {
 			out.Cells = append(out.Cells, view.CellForm{Row: c.ExpectedRow + 1, Column: r.Written.Columns[c.Column].Name, Was: c.Expected.String(), Is: c.Answer.String()})
 		}
@@ -180,12 +184,15 @@ type setChange struct {
 }
 
 func (c *setChange) add(r runner.Refreshed) error {
-	if r.Answer.Table == nil {
+	if r.Answer.Table == nil && r.Answer.File != "" {
 		if ending := strings.ToLower(filepath.Ext(r.Answer.File)); ending != ".csv" {
 			return fmt.Errorf("its file %s is not CSV: write it by hand", r.Answer.File)
 		}
 		c.files = append(c.files, r)
 		return nil
+	}
+	if r.Answer.Table == nil && r.Now.Rows() > fitsTable {
+		return fmt.Errorf("%d rows are too many for the document: name a CSV file with expected:", r.Now.Rows())
 	}
 	text, err := golden.FormatTable(r.Now)
 	c.tables[r.Answer] = text

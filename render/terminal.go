@@ -235,14 +235,6 @@ func (p *printer) bars(bars []view.Bar) {
 // barRoom is how long a bar is at most, shortestBar the room that the longest has at least.
 const barRoom, shortestBar = 24, 6
 
-// cut shortens a text in the middle to a width; 0 or less on a terminal of unknown width leaves it.
-func (p *printer) cut(s string, width int) string {
-	if p.Width <= 0 || text.StringWidthWithoutEscSequences(s) <= width {
-		return s
-	}
-	return cutMiddle(s, max(width, 1))
-}
-
 // cutMiddle keeps the beginning and the end of a text around an ellipsis.
 func cutMiddle(s string, width int) string {
 	if width <= 1 {

@@ -60,7 +60,7 @@ func (r *Refreshed) compute(ctx context.Context, q Queries, read Tables, set *go
 	}
 	r.Now = result.Table
 	if r.Written == nil {
-		r.Differs = r.Answer.Table != nil || r.Answer.File != ""
+		r.Differs = true
 		return nil
 	}
 	r.Match = match.Match(r.Written, r.Now, asWritten, match.Known{Rounded: all(len(r.Written.Columns))})

@@ -31,9 +31,7 @@ func Coverage(questions int, all []CoveredForm) Screen {
 		most = max(most, c.Questions)
 		if c.Questions == 0 {
 			missing++
-			if c.Kind != "column" || c.Role != "key" { // keys are used when tables are joined
-				form.Suggestions = append(form.Suggestions, suggestion(c))
-			}
+			form.Suggestions = append(form.Suggestions, suggestion(c))
 		}
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", Plural(questions, "question", "questions"), len(all)-missing, len(all), missing)}}}

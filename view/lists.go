@@ -202,35 +202,68 @@ type checkForm struct {
 	Defects   []Defect `json:"defects"`
 }
 
-// Check shows the defects of golden sets. QuestionAt names the question at a place, "" for none.
-func Check(questions int, problems source.Problems, questionAt func(source.Position) string) Screen {
+// Check shows the defects of golden sets; advice is listed where it is asked for, and else only counted. QuestionAt names the question at a
+// place, "" for none.
+func Check(questions int, problems source.Problems, advice bool, questionAt func(source.Position) string) Screen {
 	form := checkForm{questions, []Defect{}}
 	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "file", Keep: true}, {Name: "line", Right: true, Keep: true}, {Name: "column", Right: true, Keep: true}, {Name: "severity", Keep: true},
 		{Name: "code", Keep: true}, {Name: "question"}, {Name: "message"}, {Name: "remedy"}}}
 	var lines []Text
 	for _, p := range problems {
+		if p.Severity == source.Advice && !advice {
+			continue
+		}
 		d := Defect{p.File, p.Line, p.Column, questionAt(p.Position), p.Code, string(p.Severity), p.Message, p.Remedy}
 		form.Defects = append(form.Defects, d)
 		g.Rows = append(g.Rows, []Cell{text(d.File), count(d.Line), count(d.Column), text(d.Severity), text(d.Code), text(d.Question), text(d.Message), text(d.Remedy)})
-		for i, l := range strings.Split(p.Error(), "\n") {
-			tone := Plain
-			if i > 0 {
-				tone = Faint
-			}
-			lines = append(lines, Text{Tone: tone, Text: l})
-		}
+		lines = append(lines, problemLines(p)...)
 	}
-	screen := Screen{Data: form}
-	if len(problems) == 0 {
-		screen.Headline = []Text{{Tone: Right, Text: fmt.Sprintf("%s checked, no defects.", Plural(questions, "question", "questions"))}}
-		screen.Next = []string{"Run them with `tovrel run`."}
-		screen.Parts = []Part{{Grid: g}}
-		return screen
+	screen := Screen{Data: form, Headline: []Text{checkHeadline(questions, problems)}, Parts: []Part{{Grid: g}}}
+	if n := problems.Count(source.Advice); n > 0 && !advice {
+		screen.Next = append(screen.Next, fmt.Sprintf("%s of advice: see with `tovrel set check --advice`.", Plural(n, "piece", "pieces")))
 	}
-	screen.Headline = []Text{{Tone: Wrong, Text: fmt.Sprintf("%s checked, %s.", Plural(questions, "question", "questions"), Plural(len(problems), "defect", "defects"))}}
-	screen.Parts = []Part{{Lines: lines}, {Grid: g}}
-	screen.Next = []string{"Correct the first one and check again with `tovrel set check`."}
+	if len(lines) > 0 {
+		screen.Parts = append([]Part{{Lines: lines}}, screen.Parts...)
+	}
+	if problems.Errors() > 0 {
+		screen.Next = append(screen.Next, "Correct the first one and check again with `tovrel set check`.")
+	} else {
+		screen.Next = append(screen.Next, "Run them with `tovrel run`.")
+	}
 	return screen
+}
+
+// problemLines are a problem's lines; what is no error begins with its severity.
+func problemLines(p source.Problem) []Text {
+	var lines []Text
+	for i, l := range strings.Split(p.Error(), "\n") {
+		tone := Plain
+		if i > 0 {
+			tone = Faint
+		}
+		if i == 0 && p.Severity != source.Error {
+			l = string(p.Severity) + ": " + l
+		}
+		lines = append(lines, Text{Tone: tone, Text: l})
+	}
+	return lines
+}
+
+// checkHeadline counts errors and warnings apart.
+func checkHeadline(questions int, problems source.Problems) Text {
+	line := Plural(questions, "question", "questions") + " checked, "
+	warnings := Plural(problems.Count(source.Warning), "warning", "warnings")
+	switch errors := problems.Errors(); {
+	case errors > 0:
+		line, tone := line+Plural(errors, "error", "errors"), Wrong
+		if problems.Count(source.Warning) > 0 {
+			line += " and " + warnings
+		}
+		return Text{Tone: tone, Text: line + "."}
+	case problems.Count(source.Warning) > 0:
+		return Text{Tone: Lucky, Text: line + "no errors, " + warnings + "."}
+	}
+	return Text{Tone: Right, Text: line + "no defects."}
 }
 
 type versionForm struct {

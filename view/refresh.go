@@ -10,13 +10,26 @@ type RefreshedForm struct {
 	Reading  string     `json:"reading"` // "" for the question's own answer
 	File     string     `json:"file"`
 	Line     int        `json:"line"`
-	State    string     `json:"state"`             // changed, same, fails, hand-written
+	State    string     `json:"state"`             // changed, no table yet, same, fails, hand-written, expects no table
 	Because  string     `json:"because,omitempty"` // what changed: data, query; "" where that is not known
 	Cells    []CellForm `json:"cells"`
 	Added    int        `json:"rows_added"`
 	Gone     int        `json:"rows_gone"`
 	Why      string     `json:"why,omitempty"`
 }
+
+// The states of an answer that was computed again.
+const (
+	RefreshChanged = "changed"
+	RefreshNew     = "no table yet"
+	RefreshSame    = "same"
+	RefreshFails   = "fails"
+	RefreshByHand  = "hand-written"
+	RefreshNone    = "expects no table" // a question that is to be asked back or declined
+)
+
+// Writes tells whether refreshing writes a table for the answer.
+func (r RefreshedForm) Writes() bool { return r.State == RefreshChanged || r.State == RefreshNew }
 
 // CellForm is a cell that changes.
 type CellForm struct {
@@ -47,25 +60,34 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 			name += ", reading " + r.Reading
 		}
 		switch r.State {
-		case "changed", "fails":
-			state := Cell{Text: r.State, Tone: map[string]Tone{"changed": Strong, "fails": Wrong}[r.State]}
+		case RefreshChanged, RefreshNew, RefreshFails:
+			state := Cell{Text: r.State, Tone: map[string]Tone{RefreshChanged: Strong, RefreshNew: Strong, RefreshFails: Wrong}[r.State]}
 			g.Rows = append(g.Rows, []Cell{text(name), state, text(r.Because), text(changeWords(r))})
-		case "hand-written":
+		case RefreshByHand:
 			review.Rows = append(review.Rows, []Cell{text(name), text(fmt.Sprintf("%s:%d", r.File, r.Line))})
 		}
 	}
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %d changed, %d the same, %d whose query fails, %d written by hand.", Plural(len(all), "answer", "answers"),
-		counts["changed"], counts["same"], counts["fails"], counts["hand-written"])}}}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: refreshHeadline(len(all), counts)}}}
 	if len(g.Rows) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "What changes", Grid: g})
 	}
 	if len(review.Rows) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Written by hand, without a reference query: look at them yourself", Grid: review})
 	}
-	if dryRun && counts["changed"] > 0 {
+	if dryRun && counts[RefreshChanged]+counts[RefreshNew] > 0 {
 		screen.Next = []string{"Write them with `tovrel set refresh --yes`."}
 	}
 	return screen
+}
+
+// refreshHeadline counts what has an answer; what expects none is told apart.
+func refreshHeadline(all int, counts map[string]int) string {
+	line := fmt.Sprintf("%s: %d changed, %d without a table yet, %d the same, %d whose query fails, %d written by hand.", Plural(all-counts[RefreshNone], "answer", "answers"),
+		counts[RefreshChanged], counts[RefreshNew], counts[RefreshSame], counts[RefreshFails], counts[RefreshByHand])
+	if n := counts[RefreshNone]; n > 0 {
+		line += " " + Plural(n, "question expects", "questions expect") + " no table."
+	}
+	return line
 }
 
 func changeWords(r RefreshedForm) string {

@@ -52,13 +52,25 @@ func (s *Set) ReplaceTable(a *Answer, table string) ([]byte, error) {
 	return s.spliced(splice{a.Table.start, a.Table.end, table})
 }
 
-// ReplaceTables puts other lines in the place of several written tables at once. Each answer must have a table.
+// ReplaceTables writes the tables of several answers at once: in the place of what is written, or below the query of an answer that has
+// none yet.
 func (s *Set) ReplaceTables(tables map[*Answer]string) ([]byte, error) {
 	var all []splice
 	for a, table := range tables {
-		all = append(all, splice{a.Table.start, a.Table.end, table})
+		if a.Table != nil {
+			all = append(all, splice{a.Table.start, a.Table.end, table})
+		} else {
+			all = append(all, s.belowQuery(a, table))
+		}
 	}
 	return s.spliced(all...)
+}
+
+// belowQuery puts a table below an answer's query.
+func (s *Set) belowQuery(a *Answer, table string) splice {
+	index := lineIndex(s.text)
+	at := lineEnd(index, s.fenceLine(index, a.QueryAt.Line), len(s.text))
+	return splice{at, at, "\n" + table + "\n"}
 }
 
 // AddReading adds an accepted reading to a question, behind those that it has.
@@ -161,8 +173,7 @@ func (s *Set) ReplaceAnswer(q *Question, a Answered) ([]byte, error) {
 	case old.Table != nil:
 		all = append(all, splice{old.Table.start, old.Table.end, ""})
 	case a.Table != "" && old.Query != "":
-		at := lineEnd(index, s.fenceLine(index, old.QueryAt.Line), len(s.text))
-		all = append(all, splice{at, at, "\n" + a.Table + "\n"})
+		all = append(all, s.belowQuery(old, a.Table))
 	}
 	return s.spliced(all...)
 }

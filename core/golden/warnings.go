@@ -50,7 +50,11 @@ type weighed struct {
 }
 
 func (w *warner) warn(s *Set, at source.Position, code, message, remedy string) {
-	w.problems = append(w.problems, source.Problem{Position: at, Code: code, Severity: source.Warning, Message: message, Remedy: remedy, Excerpt: source.Line(s.text, at.Line)})
+	w.say(source.Warning, s, at, code, message, remedy)
+}
+
+func (w *warner) say(severity source.Severity, s *Set, at source.Position, code, message, remedy string) {
+	w.problems = append(w.problems, source.Problem{Position: at, Code: code, Severity: severity, Message: message, Remedy: remedy, Excerpt: source.Line(s.text, at.Line)})
 }
 
 // wordings finds wordings that are the same but for case and punctuation, within a question and between two.
@@ -162,7 +166,7 @@ func (w *warner) loneTags(sets []*Set) {
 	sort.Strings(names)
 	for _, tag := range names {
 		one := w.tags[tag][0]
-		w.warn(one.set, one.question.At, "lone-tag", fmt.Sprintf("the tag %q is used once", tag), "use it for more questions, correct it, or leave it out")
+		w.say(source.Advice, one.set, one.question.At, "lone-tag", fmt.Sprintf("the tag %q is used once", tag), "use it for more questions, correct it, or leave it out")
 	}
 }
 

@@ -110,15 +110,12 @@ func (t *Tree) Reads(table, column string) bool {
 		fromTables(node, tables)
 		return nil
 	})
-	present := false
-	for _, name := range tables {
-		present = present || strings.EqualFold(name, table)
-	}
-	if !present {
+	if !under(t.root, table) {
 		return false
 	}
 	found := false
 	_ = walk(t.root, func(node map[string]any) error {
+		found = found || joinsBy(node, table, column)
 		if text(node, "class") != "COLUMN_REF" || !strings.EqualFold(columnName(node), column) {
 			return nil
 		}
@@ -132,4 +129,30 @@ func (t *Tree) Reads(table, column string) bool {
 		return nil
 	})
 	return found
+}
+
+// joinsBy tells whether a node is a join of a table USING a column.
+func joinsBy(node map[string]any, table, column string) bool {
+	using, _ := node["using_columns"].([]any)
+	for _, name := range using {
+		if name, _ := name.(string); strings.EqualFold(name, column) {
+			return under(node, table)
+		}
+	}
+	return false
+}
+
+// under tells whether a table is read below a node.
+func under(node map[string]any, table string) bool {
+	tables := map[string]string{}
+	_ = walk(node, func(node map[string]any) error { // never fails
+		fromTables(node, tables)
+		return nil
+	})
+	for _, name := range tables {
+		if strings.EqualFold(name, table) {
+			return true
+		}
+	}
+	return false
 }

@@ -32,10 +32,11 @@ func (p Position) String() string {
 // Severity tells whether a problem must be mended.
 type Severity string
 
-// The two severities: an Error makes a check fail, a Warning is listed.
+// The severities: an Error makes a check fail, a Warning is listed, Advice only where it is asked for.
 const (
 	Error   Severity = "error"
 	Warning Severity = "warning"
+	Advice  Severity = "advice"
 )
 
 // Problem is one defect with its place, a stable code, and what to do about it.
@@ -117,10 +118,13 @@ func (ps Problems) Sort() {
 }
 
 // Errors counts the problems of severity Error.
-func (ps Problems) Errors() int {
+func (ps Problems) Errors() int { return ps.Count(Error) }
+
+// Count counts the problems of a severity.
+func (ps Problems) Count(severity Severity) int {
 	n := 0
 	for _, p := range ps {
-		if p.Severity == Error {
+		if p.Severity == severity {
 			n++
 		}
 	}
