@@ -1,7 +1,9 @@
 package view
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/core/run"
@@ -67,7 +69,11 @@ type CompareOptions struct {
 // Compare shows two runs against each other.
 func Compare(c versus.Comparison, o CompareOptions) Screen {
 	screen := Screen{Headline: compareHeadline(c), Data: compareFormOf(c, o), Cases: compareCases(c)}
-	screen.Parts = append(screen.Parts, Part{Gauges: []Gauge{gaugeOf(c.Before), gaugeOf(c.After)}}, Part{Title: "Side by side", Grid: sideGrid([]run.Summary{c.Before, c.After})})
+	if c.Itself {
+		screen.Parts = []Part{{Grid: flipMachineGrid(c)}}
+		return screen
+	}
+	screen.Parts = append(screen.Parts, sideParts(c)...)
 	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Improved, versus.Unstable} {
 		screen.Parts = append(screen.Parts, flipParts(c, kind, o.Queries)...)
 	}
@@ -78,9 +84,7 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 		}
 		screen.Parts = append(screen.Parts, Part{Title: "Moved ground: not counted above", Grid: g})
 	}
-	if g := faultChangeGrid(c.Faults); len(g.Rows) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: "Main faults, like for like", Grid: g})
-	}
+	screen.Parts = append(screen.Parts, faultChangeParts(c.Faults)...)
 	if g := groupGrid(c.Groups, o.Parts); len(g.Rows) > 0 {
 		title := "Parts of the questions, like for like"
 		if !o.Parts {
@@ -96,6 +100,28 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 	return screen
 }
 
+// sideParts are the runs' figures beside each other: over what is like for like, as the headline is, and then those of the whole runs
+// where they are others. Nothing is drawn where nothing can be compared.
+func sideParts(c versus.Comparison) []Part {
+	whole := []run.Summary{c.Before, c.After}
+	if c.LikeForLike == 0 {
+		return nil
+	}
+	parts := []Part{{Gauges: []Gauge{gaugeOf(c.Like[0]), gaugeOf(c.Like[1])}},
+		{Title: fmt.Sprintf("Side by side, like for like (%s)", Plural(c.LikeForLike, "question", "questions")), Grid: sideGrid(c.Like[:])}}
+	if attempts(c.Like[0]) != attempts(c.Before) || attempts(c.Like[1]) != attempts(c.After) {
+		g := sideGrid(whole)
+		g.Rows = g.Rows[:wholeRows]
+		parts = append(parts, Part{Title: "The whole runs, with what is not like for like", Grid: g})
+	}
+	return parts
+}
+
+// wholeRows is how many rows of the figures are shown of the whole runs: accuracy, interval and verdicts.
+const wholeRows = 4
+
+func attempts(s run.Summary) int { return s.Right + s.Lucky + s.Wrong + s.Failed + s.Unscored }
+
 func nameOf(s run.Summary) string {
 	if s.Run == 0 {
 		return s.Translator + " (exported)"
@@ -108,6 +134,9 @@ func points(difference float64) string {
 }
 
 func compareHeadline(c versus.Comparison) []Text {
+	if c.Itself {
+		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s is compared with itself: nothing can differ.", nameOf(c.Before))}}
+	}
 	if c.LikeForLike == 0 {
 		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s and %s have no question that is like for like: there is nothing to compare.", nameOf(c.Before), nameOf(c.After))}}
 	}
@@ -123,6 +152,9 @@ func compareHeadline(c versus.Comparison) []Text {
 	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]), Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
 	if c.Outcome == versus.NoChange {
 		line += fmt.Sprintf("it cannot be told from noise: p = %s (%s). ", pValue(c.PValue), c.Test)
+		if c.Interval[0] > 0 || c.Interval[1] < 0 {
+			line += "The interval leaves zero out, but with so few questions that differ it is too narrow: the test decides. "
+		}
 	} else {
 		line += fmt.Sprintf("p = %s (%s). ", pValue(c.PValue), c.Test)
 	}
@@ -242,20 +274,32 @@ func queryOf(a run.Attempt) string {
 	return a.Query
 }
 
-func faultChangeGrid(faults []versus.FaultChange) *Grid {
+// mostMoved is how many faults are shown of those that moved.
+const mostMoved = 5
+
+// faultChangeParts show the faults that moved most.
+func faultChangeParts(faults []versus.FaultChange) []Part {
+	moved := slices.DeleteFunc(slices.Clone(faults), func(f versus.FaultChange) bool { return f.Before == f.After })
+	slices.SortStableFunc(moved, func(x, y versus.FaultChange) int { return cmp.Compare(abs(y.After-y.Before), abs(x.After-x.Before)) })
+	if len(moved) == 0 {
+		return nil
+	}
 	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "change", Right: true}}}
-	for _, f := range faults {
-		change := Cell{Text: fmt.Sprintf("%+d", f.After-f.Before)}
-		switch {
-		case f.After > f.Before:
+	for _, f := range moved[:min(mostMoved, len(moved))] {
+		change := Cell{Text: fmt.Sprintf("%+d", f.After-f.Before), Tone: Right}
+		if f.After > f.Before {
 			change.Tone = Wrong
-		case f.After < f.Before:
-			change.Tone = Right
 		}
 		g.Rows = append(g.Rows, []Cell{text(string(f.Code)), count(f.Before), count(f.After), change})
 	}
-	return g
+	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g}}
+	if more := len(moved) - len(g.Rows); more > 0 {
+		parts = append(parts, Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("And %s; all with `--output json`.", Plural(more, "more fault", "more faults"))}}})
+	}
+	return parts
 }
+
+func abs(n int) int { return max(n, -n) }
 
 // fewest is how many questions a part must have to be shown to people.
 const fewest = 2

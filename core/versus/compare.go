@@ -49,7 +49,9 @@ type Moved struct {
 
 // Comparison holds two runs against each other. The figures are over the questions that are like for like.
 type Comparison struct {
-	Before, After run.Summary
+	Before, After run.Summary    // of the whole runs
+	Like          [2]run.Summary // of what is like for like, before and after
+	Itself        bool           // both sides are the same run
 
 	LikeForLike int
 	Flips       []Flip // by question
@@ -121,6 +123,8 @@ func Compare(a, b Side, random Random) Comparison {
 	}
 	like := likeForLike(both)
 	c.LikeForLike = len(like)
+	c.Like = [2]run.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
+	c.Itself = a.Run.UID != "" && a.Run.UID == b.Run.UID
 	for _, q := range like {
 		if kind := flipOf(q.was, q.is); kind != "" {
 			x, y := telling(q.before), telling(q.after)
@@ -131,6 +135,24 @@ func Compare(a, b Side, random Random) Comparison {
 	c.Faults = faultChanges(like)
 	c.Groups = groups(like)
 	return c
+}
+
+func beforeOf(q question) []tried { return q.before }
+
+func afterOf(q question) []tried { return q.after }
+
+// likeSummary sums up what a side has of the questions that are like for like; whole is the side's own summary.
+func likeSummary(s Side, whole run.Summary, like []question, of func(question) []tried) run.Summary {
+	var attempts []run.Attempt
+	for _, q := range like {
+		for _, t := range of(q) {
+			attempts = append(attempts, s.Attempts[t.at])
+		}
+	}
+	if len(attempts) == len(s.Attempts) {
+		return whole
+	}
+	return run.Summarise(s.Run, attempts)
 }
 
 // Of lists the questions of a kind of flip.
