@@ -192,7 +192,7 @@ func (c *setChange) add(r runner.Refreshed) error {
 		return nil
 	}
 	if r.Answer.Table == nil && r.Now.Rows() > fitsTable {
-		return fmt.Errorf("%d rows are too many for the document: name a CSV file with expected:", r.Now.Rows())
+		return fmt.Errorf("%d rows are too many for the document: name a CSV file with `expected`", r.Now.Rows())
 	}
 	text, err := golden.FormatTable(r.Now)
 	c.tables[r.Answer] = text

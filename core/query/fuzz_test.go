@@ -11,7 +11,7 @@ import (
 
 // FuzzTokens: any text is taken apart into tokens that stand in it, in their order.
 func FuzzTokens(f *testing.F) {
-	for _, seed := range []string{"SELECT 'a''b', \"c\" -- d\nFROM [e] /* f */ WHERE 1.5e3 < `g`", "'", "/*", "--", "SELECT date('now') ; ;", "\xff\x00", "äöü1.2.3", ""} {
+	for _, seed := range []string{"SELECT 'a''b', \"c\" -- d\nFROM [e] /* f */ WHERE 1.5e3 < `g`", "'", "/*", "--", "SELECT date('now') ; ;", "\xff\x00", "äöü1.2.3", "", "WITH a AS (FROM t) PIVOT a ON b, c IN (1) USING sum(d)", "PIVOT t ON PIVOT u ON v"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, sql string) {
@@ -26,6 +26,12 @@ func FuzzTokens(f *testing.F) {
 		require.LessOrEqual(t, end, len(sql))
 		_ = query.CheckTokens(tokens)
 		_ = query.CheckText(sql)
+		before := 0
+		for _, l := range query.PivotLists(sql) {
+			require.Greater(t, l.At, before, "in order, each behind the one before")
+			require.LessOrEqual(t, l.At, len(sql))
+			before = l.At
+		}
 	})
 }
 

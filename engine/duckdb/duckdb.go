@@ -111,6 +111,9 @@ func (d *Database) prepare(ctx context.Context, r engine.Request) (ran engine.Ra
 	if err := query.CheckText(text); err != nil {
 		return ran, "", err
 	}
+	if text, err = d.withPivotLists(ctx, text); err != nil {
+		return ran, "", err
+	}
 	tree, serialised, err := d.gate(ctx, text)
 	if err != nil {
 		return ran, "", err
