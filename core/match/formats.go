@@ -2,7 +2,6 @@ package match
 
 import (
 	"regexp"
-	"strconv"
 	"strings"
 
 	"tovrel/core/table"
@@ -23,15 +22,7 @@ func reformatted(e, a *table.Column) [][2]*table.Column {
 			out = append(out, [2]*table.Column{read, a})
 		}
 	}
-	pe, ge := periods(e)
-	pa, ga := periods(a)
-	switch {
-	case pe == nil || pa == nil || ge == "" && ga == "":
-	case ge != "" && ga != "" && ge != ga:
-	default:
-		out = append(out, [2]*table.Column{pe, pa})
-	}
-	return out
+	return append(out, periodPairs(e, a)...)
 }
 
 var (
@@ -115,85 +106,4 @@ func ReadNumber(text string) (number string, percent, ok bool) {
 		return "", false, false
 	}
 	return sign + s, percent, true
-}
-
-var (
-	yearForm    = regexp.MustCompile(`^(\d{4})$`)
-	monthForm   = regexp.MustCompile(`^(\d{4})-(\d{2})$`)
-	quarterForm = regexp.MustCompile(`^(?i:(\d{4})[- ]?Q([1-4])|Q([1-4])[- ]?(\d{4}))$`)
-	namedForm   = regexp.MustCompile(`^([A-Za-z]+)\.? (\d{4})$`)
-)
-
-// periods reads a column as the first days of periods, with their length ("year", "quarter", "month"); a column of dates or
-// timestamps has the length "" and is given as it is. Nil where a cell is no period, or lengths are mixed.
-func periods(c *table.Column) (*table.Column, string) {
-	if instant(c.Type.Kind) {
-		return c, ""
-	}
-	if c.Type.Kind != value.Text && c.Type.Kind != value.Int || c.Len() == 0 {
-		return nil, ""
-	}
-	out := table.NewColumn(c.Name, value.Type{Kind: value.Date}, c.Len())
-	length := ""
-	for i := range c.Len() {
-		if c.IsNull(i) {
-			out.AppendNull()
-			continue
-		}
-		start, l := ReadPeriod(cellText(c, i))
-		if l == "" || length != "" && l != length {
-			return nil, ""
-		}
-		length = l
-		out.Append(start)
-	}
-	if length == "" {
-		return nil, ""
-	}
-	return out, length
-}
-
-// ReadPeriod reads a period's text ("2031", "2031-Q2", "2031-05", "May 2031") as its first day and its length; "" for none.
-func ReadPeriod(text string) (start value.Value, length string) {
-	year, month := "", 0
-	if m := yearForm.FindStringSubmatch(text); m != nil {
-		year, month, length = m[1], 1, "year"
-	} else if m := monthForm.FindStringSubmatch(text); m != nil {
-		year, length = m[1], "month"
-		month, _ = strconv.Atoi(m[2]) // two digits
-	} else if m := quarterForm.FindStringSubmatch(text); m != nil {
-		year, length = m[1]+m[4], "quarter"
-		quarter, _ := strconv.Atoi(m[2] + m[3]) // one digit
-		month = 3*quarter - 2
-	} else if m := namedForm.FindStringSubmatch(text); m != nil {
-		year, month, length = m[2], MonthNamed(m[1]), "month"
-	}
-	if length == "" || month < 1 || month > 12 {
-		return value.Value{}, ""
-	}
-	start, err := value.Parse(year+"-"+twoDigits(month)+"-01", value.Type{Kind: value.Date})
-	if err != nil {
-		return value.Value{}, ""
-	}
-	return start, length
-}
-
-func twoDigits(n int) string {
-	if n < 10 {
-		return "0" + strconv.Itoa(n)
-	}
-	return strconv.Itoa(n)
-}
-
-var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"}
-
-// MonthNamed is the number of a month by its English name or its first three letters; 0 for none.
-func MonthNamed(name string) int {
-	lower := strings.ToLower(name)
-	for i, full := range monthNames {
-		if lower == full || lower == full[:3] || lower == "sept" && i == 8 {
-			return i + 1
-		}
-	}
-	return 0
 }

@@ -94,6 +94,8 @@ var cases = []struct {
 	{"two empty tables", "a b/", "a b/", "", false, "", "right", "empty"},
 	{"a lone number found among many measures proves nothing", "n/3", "p q r/1 3 9", "", false, "", "column-missing", ""},
 	{"a lone number under a shared word", "loads/3", "district_loads other/3 1", "", false, "", "right", "extra-column renamed"},
+	{"a hand-written number with more decimals than the answer shows", "v n/7.128456 1/8.25 2", "v n/7.13 1/8.25 2", "", true, "", "right", "rounded"},
+	{"one decimal is too few", "v n/7.128456 1/8.25 2", "v n/7.1 1/8.3 2", "", true, "", "2 cells differ", ""},
 	{"columns by position", "a b/1 2", "x y/1 2", "columns=position", false, "", "right", "renamed"},
 	{"columns by name only", "a b/1 2", "x y/1 2", "columns=name", false, "", "column-missing", ""},
 }

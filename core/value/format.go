@@ -112,6 +112,12 @@ func formatFloat(f float64) string {
 	return strconv.FormatFloat(f, 'f', -1, 64)
 }
 
+// Civil is the date of a day counted from 1970-01-01.
+func Civil(days int64) (year, month, day int) {
+	t := time.Unix(days*86400, 0).UTC()
+	return t.Year(), int(t.Month()), t.Day()
+}
+
 func formatDate(days int64) string {
 	if days >= math.MaxInt32 {
 		return "infinity"
