@@ -62,10 +62,15 @@ func EditColumns(tables []engine.Table) map[string][]edit.Column {
 	out := map[string][]edit.Column{}
 	for _, t := range tables {
 		for _, c := range t.Columns {
-			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: columnKind(c.Type)})
+			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: columnKind(c.Type), Day: isDay(c.Type)})
 		}
 	}
 	return out
+}
+
+func isDay(engineType string) bool {
+	kind, _ := value.KindOfSQL(engineType)
+	return kind == value.Date
 }
 
 func columnKind(engineType string) edit.Kind {
@@ -207,6 +212,11 @@ func (w *running) explain(ctx context.Context, t *task, a *run.Attempt, answer *
 	return w.explainOn(ctx, t.place, t, a, answer, e, t.tree)
 }
 
+// wrongBeside tells that, beside columns that are missing, the columns that are there differ: that mistake counts first.
+func wrongBeside(m *run.Match) bool {
+	return m != nil && len(m.Cells)+len(m.Missing)+len(m.ExtraRows) > 0
+}
+
 // explainOn searches on a place, which may be a twin of the question's own.
 func (w *running) explainOn(ctx context.Context, place *Place, t *task, a *run.Attempt, answer *table.Table, e Expectation, written []byte) error {
 	c := diagnose.Case{Reference: e.tree, Expected: e.Table, Got: answer, Rules: t.rules, Known: e.Known}
@@ -225,7 +235,7 @@ func (w *running) explainOn(ctx context.Context, place *Place, t *task, a *run.A
 	switch {
 	case len(found.Faults) == 0 && len(seen) < len(a.Faults):
 		a.Faults[0].Evidence += "; " + triedWords(found)
-	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && found.Faults[0].Code != fault.WrongLayout && len(seen) > 0 && seen[0].Certainty == fault.Proved:
+	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && found.Faults[0].Code != fault.WrongLayout && len(seen) > 0 && seen[0].Certainty == fault.Proved && !wrongBeside(a.Match):
 		a.Faults = slices.Concat(seen, found.Faults) // what the tables prove goes before what they hint at
 	default:
 		if len(found.Faults) > 0 && found.Faults[0].Certainty == fault.Possible {

@@ -20,7 +20,7 @@ func patterns(c Case) []fault.Fault {
 	if r.Matched {
 		return nil
 	}
-	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
+	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, emptyRowsAdded, nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
 		if f := look(c, r); f != nil {
 			f.Certainty = fault.Likely
 			return []fault.Fault{*f}
@@ -57,6 +57,44 @@ func zeroRowsLost(c Case, r match.Result) *fault.Fault {
 		}
 	}
 	return &fault.Fault{Code: fault.JoinRowsLost, Evidence: fmt.Sprintf("the %d missing rows are those with zero or nothing: a join dropped what has no counterpart", len(r.Missing))}
+}
+
+// emptyRowsAdded: all rows that are too many have nothing but zeros and nulls beside their keys, or no key at all.
+func emptyRowsAdded(c Case, r match.Result) *fault.Fault {
+	if len(r.ExtraRows) == 0 || len(r.Missing) > 0 || len(r.Cells) > 0 {
+		return nil
+	}
+	keyless := 0
+	for _, row := range r.ExtraRows {
+		numbers, filled, keys := 0, 0, 0
+		for _, column := range c.Got.Columns {
+			if column.Type.Kind.Number() {
+				numbers++
+				if f, ok := column.Value(row).Float64(); ok && f != 0 {
+					filled++
+				}
+			} else if !column.IsNull(row) {
+				keys++
+			}
+		}
+		switch {
+		case keys == 0 && len(c.Got.Columns) > numbers:
+			keyless++
+		case numbers == 0 || filled > 0:
+			return nil
+		}
+	}
+	if keyless == len(r.ExtraRows) {
+		return &fault.Fault{Code: fault.JoinRowsAdded, Evidence: tooMany(keyless, "no key: what belongs to none was kept")}
+	}
+	return &fault.Fault{Code: fault.JoinRowsAdded, Evidence: tooMany(len(r.ExtraRows), "zero or nothing beside the keys: what has no counterpart was kept")}
+}
+
+func tooMany(rows int, have string) string {
+	if rows == 1 {
+		return "the row that is too many has " + have
+	}
+	return fmt.Sprintf("the %d rows that are too many have %s", rows, have)
 }
 
 // constantFactor: every differing cell of a column is the same factor of what was expected.

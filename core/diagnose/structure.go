@@ -6,11 +6,13 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
+	"tovrel/core/match"
 	"tovrel/core/query"
 )
 
 // structure names how two queries differ, where no edit gives the answer: a hint, which is possible and never more. The part that
-// says most about what was asked comes first: the tables, what is measured, for whom, of which rows.
+// says most about what was asked comes first: the tables, what is measured, for whom, of which rows. What cannot have to do with the
+// cells and rows that differ is not said, and a difference of form is none.
 func structure(c Case) []fault.Fault {
 	if c.Reference == nil || c.Answer == nil {
 		return nil
@@ -24,13 +26,52 @@ func structure(c Case) []fault.Fault {
 		return nil
 	}
 	lacks, has := byKind(wrong.Missing(right)), byKind(right.Missing(wrong))
+	lacks["table"], has["table"] = only(namesOf(right), namesOf(wrong)), only(namesOf(wrong), namesOf(right))
+	lacks["where"], has["where"] = sameForms(lacks["where"], has["where"], c.isDay)
+	lacks["group"], has["group"] = sameGroups(lacks["group"], has["group"])
+	rows, cells := differing(c)
 	var out []fault.Fault
-	for _, look := range []func(lacks, has map[string][]string) (fault.Code, string){tablesDiffer, itemsDiffer, groupsDiffer, conditionsDiffer, limitsDiffer} {
-		if code, words := look(lacks, has); code != "" {
+	for _, look := range []struct {
+		at       func(lacks, has map[string][]string) (fault.Code, string)
+		relevant bool
+	}{{tablesDiffer, true}, {itemsDiffer, cells}, {groupsDiffer, rows}, {conditionsDiffer, true}, {limitsDiffer, rows}} {
+		if !look.relevant {
+			continue
+		}
+		if code, words := look.at(lacks, has); code != "" {
 			out = append(out, fault.Fault{Code: code, Certainty: fault.Possible, Evidence: words})
 		}
 	}
 	return out
+}
+
+// isDay tells whether every column of a name holds dates without a time.
+func (c Case) isDay(name string) bool {
+	name = name[strings.LastIndex(name, ".")+1:]
+	found := false
+	for _, columns := range c.Columns {
+		for _, column := range columns {
+			if strings.EqualFold(column.Name, name) {
+				if !column.Day {
+					return false
+				}
+				found = true
+			}
+		}
+	}
+	return found
+}
+
+// differing tells whether rows and whether cells differ between what was expected and what came; both where that is not known.
+func differing(c Case) (rows, cells bool) {
+	if c.Expected == nil || c.Got == nil {
+		return true, true
+	}
+	r := match.Match(c.Expected, c.Got, c.Rules, c.Known)
+	for _, pair := range r.Columns {
+		cells = cells || pair.Answer < 0
+	}
+	return len(r.Missing)+len(r.ExtraRows) > 0, cells || len(r.Cells) > 0 || len(r.Missing) > 0 && len(r.ExtraRows) > 0
 }
 
 // byKind sorts features by their first word.

@@ -33,6 +33,7 @@ type Subject struct {
 type Column struct {
 	Name string
 	Kind Kind
+	Day  bool // a date: no time of day
 }
 
 // Kind sorts columns by what can be done with them.

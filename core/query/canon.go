@@ -153,7 +153,12 @@ func (c *canonical) several(all []map[string]any, s scope, between string, sorte
 }
 
 // sameFunctions are names of the same thing.
-var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "date_part": "extract", "datepart": "extract"}
+var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "date_part": "extract", "datepart": "extract", "datetrunc": "date_trunc",
+	"datediff": "date_diff", "dayofmonth": "day", "argmax": "arg_max", "max_by": "arg_max", "argmin": "arg_min", "min_by": "arg_min", "ceiling": "ceil", "countif": "count_if",
+	"arbitrary": "first", "now": "get_current_timestamp", "transaction_timestamp": "get_current_timestamp", "pow": "power", "position": "instr", "strpos": "instr",
+	"char_length": "length", "character_length": "length", "len": "length", "array_agg": "list", "quantile": "quantile_disc", "stddev": "stddev_samp", "variance": "var_samp",
+	"group_concat": "string_agg", "listagg": "string_agg", "lcase": "lower", "ucase": "upper", "substr": "substring", "split": "string_split", "str_split": "string_split",
+	"string_to_array": "string_split", "ifnull": "coalesce", "nvl": "coalesce"}
 
 func (c *canonical) function(e map[string]any, s scope) string {
 	name := functionName(e)
