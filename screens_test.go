@@ -194,3 +194,46 @@ func TestMarkdownOfEveryCommand(t *testing.T) {
 	}
 	require.Contains(t, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output markdown", ""), "| expected district | expected litres | answer district | answer litres |")
 }
+
+// hinted finds the commands that an output proposes.
+var hinted = regexp.MustCompile("`(tovrel [^`]+)`")
+
+// TestHints: each command that an output proposes is run as it is written, and is taken. Only what stands for words of one's own is filled in.
+func TestHints(t *testing.T) {
+	from := demoFolder(t)
+	dir := filepath.Join(t.TempDir(), "demo")
+	require.NoError(t, os.CopyFS(dir, os.DirFS(from)))
+	commands := []string{"rescore 1 2", "set check --advice", "set draft dairy --count 3", "data twin toolshed --count 1", "data profile toolshed", "data profile dairy --write", "history", "show 5",
+		"show 1 milk-basics/best-farm", "ask --help"}
+	for _, s := range screens {
+		commands = append(commands, s.args)
+	}
+	tried := map[string]bool{}
+	for _, c := range commands {
+		out := shell(t, dir, "tovrel "+c+" 2>&1", "")
+		for _, m := range hinted.FindAllStringSubmatch(out, -1) {
+			hint := m[1]
+			if tried[hint] {
+				continue
+			}
+			tried[hint] = true
+			line := strings.NewReplacer("SELECT …", "SELECT 1 AS one").Replace(hint)
+			if line == "tovrel run" {
+				line += " --dry-run" // seven translators, one of which is a service that is not there
+			}
+			cmd := exec.Command("sh", "-c", line+" </dev/null")
+			cmd.Dir = dir
+			cmd.Env = append(os.Environ(), "PATH="+filepath.Dir(program(t))+":"+os.Getenv("PATH"))
+			got, err := cmd.CombinedOutput()
+			if err != nil {
+				require.Equal(t, 1, cmd.ProcessState.ExitCode(), "%s, proposed by tovrel %s: %s", hint, c, got)
+			}
+		}
+	}
+	require.Greater(t, len(tried), 12)
+	outside := tovrel(t, t.TempDir(), "show", "1")
+	require.Equal(t, 3, outside.code)
+	require.Contains(t, outside.err, "begin one here with `tovrel init`")
+	require.NotContains(t, shell(t, dir, "tovrel data profile dairy --write", ""), "--write", "what was just done is not proposed")
+	require.NotContains(t, shell(t, dir, "tovrel rescore 2", ""), "--rescored", "no verdict changed: there is nothing to see")
+}

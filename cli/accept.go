@@ -19,6 +19,7 @@ import (
 	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/history"
 	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -57,13 +58,16 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 	if err != nil {
 		return err
 	}
+	if r, err = a.asOfToday(ctx, source, r, name); err != nil {
+		return err
+	}
 	at, _, err := ofQuestion(r.attempts, name)
 	if err != nil {
 		return err
 	}
 	switch {
 	case at.Verdict == score.Right:
-		a.say("The answer is right already; there is nothing to accept.")
+		a.say("The answer is right already, as answers are judged today; there is nothing to accept.")
 		return nil
 	case at.Answer == "":
 		return trouble.New(trouble.Usage, "the attempt at %s is %s and gave no answer table; there is nothing to accept", at.Question, at.Verdict)
@@ -97,6 +101,52 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 	}
 	a.say("Wrote %s. Score the run again with `tovrel rescore %s`.", c.Set.File, runName)
 	return nil
+}
+
+// asOfToday is a run with its attempts at a question alone, judged by the rules and readings of today.
+func (a *app) asOfToday(ctx context.Context, source *runSource, r record, name string) (record, error) {
+	chosen, _, err := ofQuestion(r.attempts, name)
+	if err != nil || r.file != "" {
+		return r, err
+	}
+	store, err := source.history()
+	if err != nil {
+		return r, err
+	}
+	stored, err := store.Judged(r.ID)
+	if err != nil {
+		return r, err
+	}
+	b, err := a.bench(ctx, source.w, r.Run)
+	if err != nil {
+		return r, err
+	}
+	defer b.close()
+	scored, err := a.rejudge(ctx, b, "scoring "+chosen.Question, stored, func(at run.Attempt) bool { return at.Question == chosen.Question })
+	if err != nil {
+		return r, err
+	}
+	var attempts []run.Attempt
+	tables := map[string]history.Stored{}
+	for _, s := range scored {
+		if s.Attempt.Question == chosen.Question {
+			attempts = append(attempts, s.Attempt)
+		}
+		for _, t := range s.Tables {
+			tables[t.Digest] = t
+		}
+	}
+	if len(attempts) == 0 {
+		return r, nil // the question is not in the golden sets any more
+	}
+	then := r.table
+	r.attempts, r.table = attempts, func(digest string) (history.Stored, error) {
+		if t, known := tables[digest]; known {
+			return t, nil
+		}
+		return then(digest)
+	}
+	return r, nil
 }
 
 func answersOf(readings []*golden.Reading) []golden.Answer {

@@ -31,7 +31,7 @@ func newDataProfileCmd(a *app) *cobra.Command {
 				}
 				a.say("The briefing %s now names every table and column.", path)
 			}
-			return a.show(view.Profile(facts))
+			return a.show(view.Profile(facts, write || d.Briefing != ""))
 		},
 	}
 	cmd.Flags().BoolVar(&write, "write", false, "make or extend the dataset's briefing")

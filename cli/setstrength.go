@@ -54,7 +54,7 @@ func (a *app) setStrength(ctx context.Context, names []string, addRows string) e
 			forms[i].Survivors = append(forms[i].Survivors, view.SurvivorForm{Edit: v.Edit, Code: v.Code, Query: v.Query, Row: rowForm(v.Row)})
 		}
 	}
-	return a.show(view.StrengthScreen(forms))
+	return a.show(view.StrengthScreen(forms, addRows != ""))
 }
 
 // strengths measures the strength of questions; none named for all.

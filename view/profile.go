@@ -59,8 +59,8 @@ const (
 	topKept  = 10
 )
 
-// Profile shows what was counted of a dataset and what its columns seem to be.
-func Profile(d *profile.Dataset) Screen {
+// Profile shows what was counted of a dataset and what its columns seem to be; briefed says that it has a briefing.
+func Profile(d *profile.Dataset, briefed bool) Screen {
 	form := profileForm{d.Name, []ProfileTable{}, []ProfileJoin{}}
 	machine := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "table"}, {Name: "column"}, {Name: "type"}, {Name: "role"}, {Name: "reason"}, {Name: "rows", Right: true},
 		{Name: "nulls", Right: true}, {Name: "distinct", Right: true}, {Name: "min"}, {Name: "max"}, {Name: "top"}}}
@@ -88,7 +88,10 @@ func Profile(d *profile.Dataset) Screen {
 	screen.Parts = append(screen.Parts, Part{Grid: machine})
 	screen.Data = form
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name, Plural(len(d.Tables), "table", "tables"), Plural(int(rows), "row", "rows"), Plural(len(d.Links), "likely join", "likely joins"))}}
-	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this with `tovrel data profile %s --write`.", d.Name, d.Name)}
+	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`.", d.Name)}
+	if !briefed {
+		screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this with `tovrel data profile %s --write`.", d.Name, d.Name)}
+	}
 	return screen
 }
 

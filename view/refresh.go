@@ -104,7 +104,7 @@ func changeWords(r RefreshedForm) string {
 		words += fmt.Sprintf("row %d, %s: %s → %s; ", c.Row, c.Column, c.Was, c.Is)
 	}
 	if r.Added+r.Gone > 0 {
-		words += fmt.Sprintf("%d rows new, %d gone; ", r.Added, r.Gone)
+		words += fmt.Sprintf("%s new, %d gone; ", Plural(r.Added, "row", "rows"), r.Gone)
 	}
 	if len(words) > 2 {
 		words = words[:len(words)-2]

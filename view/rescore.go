@@ -60,7 +60,12 @@ func Rescore(all []Rescored) Screen {
 	if len(g.Rows) > 0 {
 		screen.Parts = []Part{{Title: "What changed", Grid: g}}
 	}
-	screen.Next = []string{fmt.Sprintf("The run itself stays as it was; see it judged again with `tovrel show %d --rescored`.", all[0].Run.ID)}
+	for i, f := range form.Rescored {
+		if len(f.Changed) > 0 {
+			screen.Next = []string{fmt.Sprintf("The run itself stays as it was; see it judged again with `tovrel show %d --rescored`.", all[i].Run.ID)}
+			break
+		}
+	}
 	return screen
 }
 

@@ -61,8 +61,8 @@ type strengthPart struct {
 	ToldApart int    `json:"told_apart"`
 }
 
-// StrengthScreen shows the strength of golden sets, the weakest question first.
-func StrengthScreen(all []StrengthOf) Screen {
+// StrengthScreen shows the strength of golden sets, the weakest question first. AddsRows says that rows were looked for already.
+func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 	sorted := append([]StrengthOf(nil), all...)
 	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].share() < sorted[j].share() })
 	form := strengthForm{Questions: sorted, Sets: []strengthPart{}, Faults: []strengthPart{}}
@@ -124,7 +124,10 @@ func StrengthScreen(all []StrengthOf) Screen {
 	}
 	if len(sorted) == 1 {
 		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
-		screen.Next = []string{"Write the rows that strengthen it into files with `tovrel set strength --add-rows`; a row in the sample data that makes a survivor's result differ strengthens the answer."}
+		screen.Next = nil
+		if one := sorted[0]; len(one.Survivors) > 0 && !addsRows {
+			screen.Next = []string{fmt.Sprintf("A row in the sample data that makes a survivor's result differ strengthens the answer: look for such rows with `tovrel set strength %s --add-rows`.", one.Question)}
+		}
 	}
 	return screen
 }
