@@ -75,3 +75,55 @@ func TestOptionErrors(t *testing.T) {
 		assert.NotContains(t, got.err, "strconv", line)
 	}
 }
+
+// TestErrorsInWords: an error says what is wrong and what to do in words of the trade, and names what was meant.
+func TestErrorsInWords(t *testing.T) {
+	dir := demoFolder(t)
+	for line, want := range map[string]string{
+		"mark 2":                                "tovrel mark: one word was given; usage: tovrel mark RUN NAME",
+		"data profile":                          "tovrel data profile: nothing was given; usage: tovrel data profile NAME",
+		"show a b c":                            "tovrel show: 3 words were given; usage:",
+		"gate 2 --against":                      "--against needs a value; see `tovrel gate --help`",
+		"run --from 2 --verdict wrng":           `there is no verdict "wrng"; did you mean "wrong"?`,
+		"run --from 2 --verdict zzzzzzzz":       "known: right, wrong, failed, lucky, unscored",
+		"ask hi --dataset dairy":                "name the translator with -t; known: scribe@1, ",
+		"show 2 unpaid":                         `did you mean "payments/unpaid-farms"?`,
+		"show 2 top-distrct-may":                `did you mean "milk-basics/top-district-may"?`,
+		"show 2 nothing-like-any":               " and 22 more",
+		"run --tag nonesuch":                    "known: average, board-deck, codes, count, distinct, join, lending, money, negation, nulls, period, ratio and 3 more",
+		"set list nofile.md":                    "golden set nofile.md cannot be read: no such file or directory",
+		"set import nofile.xlsx":                "nofile.xlsx cannot be read: no such file or directory",
+		"harvest ratings":                       "ratings: rated questions are read from files that end in .jsonl or .csv",
+		"match data/dairy/farms.csv nofile.csv": "nofile.csv cannot be read: no such file or directory",
+		"history --since yesterday":             `--since "yesterday" is no day; write it as 2031-06-30`,
+	} {
+		got := tovrel(t, dir, strings.Fields(line)...)
+		require.NotZero(t, got.code, line)
+		require.Contains(t, got.err, want, line)
+		require.NotRegexp(t, `arg\(s\)|strconv|\[[a-z]+ [a-z]+ |not ""|open /|stat `, got.err, line)
+	}
+}
+
+// TestCompletion: what is known is completed: runs with their marks, tags, verdicts, rules, quirks and faults.
+func TestCompletion(t *testing.T) {
+	dir := demoFolder(t)
+	for line, want := range map[string]string{
+		"compare 1 ":              "scribe@2",
+		"gate ":                   "latest",
+		"show 2 ":                 "payments/unpaid-farms",
+		"run --tag ":              "board-deck",
+		"run --verdict ":          "unscored",
+		"run --from ":             "latest",
+		"run --translator ":       "pocket@1",
+		"match a b --rules ":      "numbers=",
+		"stand-in --fault ":       "busy=",
+		"set draft ":              "toolshed",
+		"data profile ":           "dairy",
+		"history --state ":        "partial",
+		"set coverage milk-basic": "milk-basics",
+	} {
+		words := strings.Split(line, " ")
+		got := tovrel(t, dir, append([]string{"__complete"}, words...)...)
+		require.Contains(t, strings.Split(got.out, "\n"), want, line)
+	}
+}

@@ -9,6 +9,7 @@ import (
 
 	"tovrel/core/briefing"
 	"tovrel/core/fault"
+	"tovrel/core/near"
 	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/runner"
@@ -55,6 +56,9 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	d, err := w.Dataset(o.dataset)
 	if err != nil {
 		return err
+	}
+	if o.translator == "" {
+		return trouble.New(trouble.Usage, "name the translator with -t; known: %s", near.Few(w.TranslatorNames()))
 	}
 	t, err := w.Translator(o.translator)
 	if err != nil {

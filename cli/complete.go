@@ -1,6 +1,10 @@
 package cli
 
 import (
+	"fmt"
+	"maps"
+	"slices"
+
 	"github.com/spf13/cobra"
 
 	"tovrel/workspace"
@@ -51,22 +55,77 @@ func (a *app) completeRuns(_ *cobra.Command, args []string, _ string) ([]string,
 	if len(args) > 0 {
 		return a.questionNames(w), cobra.ShellCompDirectiveNoFileComp
 	}
+	return a.runNames(w), cobra.ShellCompDirectiveNoFileComp
+}
+
+// completeEveryRun completes any number of runs.
+func (a *app) completeEveryRun(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+	w, err := a.open()
+	if err != nil {
+		return nil, cobra.ShellCompDirectiveError
+	}
+	return a.runNames(w), cobra.ShellCompDirectiveNoFileComp
+}
+
+// runNames are the names that runs have: latest, marks, translators and numbers.
+func (a *app) runNames(w *workspace.Workspace) []string {
 	store, err := openHistory(a.signals.ctx, w)
 	if err != nil {
-		return nil, cobra.ShellCompDirectiveNoFileComp
+		return nil
 	}
 	defer store.Close() //nolint:errcheck // only read
 	runs, err := store.Runs()
 	if err != nil {
-		return nil, cobra.ShellCompDirectiveError
+		return nil
+	}
+	marks, err := store.Marks()
+	if err != nil {
+		return nil
 	}
 	names := []string{"latest"}
-	seen := map[string]bool{}
+	for _, id := range slices.Sorted(maps.Keys(marks)) {
+		names = append(names, marks[id]...)
+	}
 	for _, r := range runs {
-		if !seen[r.Translator] {
-			seen[r.Translator] = true
+		if !slices.Contains(names, r.Translator) {
 			names = append(names, r.Translator)
 		}
 	}
-	return names, cobra.ShellCompDirectiveNoFileComp
+	for _, r := range runs {
+		names = append(names, fmt.Sprint(r.ID))
+	}
+	return names
+}
+
+// completeTags completes the tags of golden sets and their questions.
+func (a *app) completeTags(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+	w, err := a.open()
+	if err != nil {
+		return nil, cobra.ShellCompDirectiveError
+	}
+	sets, err := a.sets(w, nil)
+	if err != nil {
+		return nil, cobra.ShellCompDirectiveError
+	}
+	var tags []string
+	for _, s := range sets {
+		tags = append(tags, s.Tags...)
+		for _, q := range s.All() {
+			tags = append(tags, q.Tags...)
+		}
+	}
+	return slices.Compact(slices.Sorted(slices.Values(tags))), cobra.ShellCompDirectiveNoFileComp
+}
+
+// fixed completes an option that takes one of some words; with a mark behind them the word is not the end.
+func fixed(cmd *cobra.Command, flag, mark string, words []string) {
+	directive := cobra.ShellCompDirectiveNoFileComp
+	var out []string
+	for _, w := range words {
+		out = append(out, w+mark)
+	}
+	if mark != "" {
+		directive |= cobra.ShellCompDirectiveNoSpace
+	}
+	_ = cmd.RegisterFlagCompletionFunc(flag, cobra.FixedCompletions(out, directive))
 }

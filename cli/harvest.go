@@ -88,7 +88,7 @@ func (a *app) harvest(ctx context.Context, o harvestOptions, path string) error 
 func readFeedback(path string) ([]feedback.Rated, error) {
 	var rated []feedback.Rated
 	var problems source.Problems
-	switch ending := strings.ToLower(filepath.Ext(path)); ending {
+	switch strings.ToLower(filepath.Ext(path)) {
 	case ".jsonl", ".ndjson":
 		body, err := readText(path)
 		if err != nil {
@@ -102,7 +102,7 @@ func readFeedback(path string) ([]feedback.Rated, error) {
 		}
 		rated, problems = feedback.ParseRows(path, sheets[0].Rows)
 	default:
-		return nil, trouble.New(trouble.Usage, "%s: rated questions are read from .jsonl and .csv files, not %q", path, ending)
+		return nil, trouble.New(trouble.Usage, "%s: rated questions are read from files that end in .jsonl or .csv", path)
 	}
 	if len(problems) > 0 {
 		return nil, trouble.As(trouble.Unreadable, problems)

@@ -132,5 +132,9 @@ func flagError(cmd *cobra.Command, err error) error {
 		}
 		return trouble.New(trouble.Usage, "--%s %q: %w; %s", flag.Name, invalid.GetValue(), invalid.Unwrap(), see)
 	}
+	var bare *pflag.ValueRequiredError
+	if errors.As(err, &bare) {
+		return trouble.New(trouble.Usage, "--%s needs a value; %s", bare.GetSpecifiedName(), see)
+	}
 	return trouble.New(trouble.Usage, "%w; %s", err, see)
 }

@@ -30,6 +30,7 @@ func newMatchCmd(a *app) *cobra.Command {
 		},
 	}
 	cmd.Flags().StringArrayVar(&o.rules, "rules", nil, "a matching rule as KEY=VALUE, such as order=strict or order=ranked:litres desc; repeatable")
+	fixed(cmd, "rules", "=", match.RuleKeys())
 	return cmd
 }
 

@@ -14,7 +14,7 @@ import (
 
 func newRescoreCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "rescore RUN…", Short: "Judge stored replies again under today's expected answers and rules", Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeRuns,
+		Use: "rescore RUN…", Short: "Judge stored replies again under today's expected answers and rules", Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
 		Long: "Nothing is asked: the replies of each run are judged once more, on the run's own frozen data and as-of, under the golden sets of\ntoday. The run itself stays as it is; the new judgement is kept beside it.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			source, err := a.runSource()

@@ -206,8 +206,12 @@ func (a *app) open() (*workspace.Workspace, error) {
 // usage wraps a check of arguments, so that its error says how the command is used.
 func usage(check cobra.PositionalArgs) cobra.PositionalArgs {
 	return func(cmd *cobra.Command, args []string) error {
-		if err := check(cmd, args); err != nil {
-			return trouble.New(trouble.Usage, "%w; usage: %s", err, cmd.UseLine())
+		if check(cmd, args) != nil {
+			given := map[int]string{0: "nothing was given", 1: "one word was given"}[len(args)]
+			if given == "" {
+				given = fmt.Sprintf("%d words were given", len(args))
+			}
+			return trouble.New(trouble.Usage, "%s: %s; usage: %s", cmd.CommandPath(), given, cmd.UseLine())
 		}
 		return nil
 	}

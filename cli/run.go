@@ -64,7 +64,11 @@ func newRunCmd(a *app) *cobra.Command {
 	f.BoolVar(&o.noDiagnosis, "no-diagnosis", false, "do not search for the causes of wrong answers")
 	f.BoolVar(&o.dryRun, "dry-run", false, "only say what would be asked, and what that would cost")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
-	_ = cmd.RegisterFlagCompletionFunc("brief", cobra.FixedCompletions(briefing.Levels(), cobra.ShellCompDirectiveNoFileComp))
+	_ = cmd.RegisterFlagCompletionFunc("tag", a.completeTags)
+	_ = cmd.RegisterFlagCompletionFunc("resume", a.completeEveryRun)
+	_ = cmd.RegisterFlagCompletionFunc("from", a.completeEveryRun)
+	fixed(cmd, "verdict", "", verdictNames())
+	fixed(cmd, "brief", "", briefing.Levels())
 	cmd.ValidArgsFunction = a.completeQuestions
 	return cmd
 }

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"tovrel/core/briefing"
+	"tovrel/core/near"
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/source"
@@ -146,6 +147,14 @@ func (a *app) runSettings(w *workspace.Workspace, o runOptions) (run.Options, er
 	return out, nil
 }
 
+func verdictNames() []string {
+	var names []string
+	for _, v := range score.Verdicts() {
+		names = append(names, string(v))
+	}
+	return names
+}
+
 // fromRun lists the questions of a run that have an attempt of one of the verdicts (any for none).
 func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([]string, error) {
 	wanted := map[score.Verdict]bool{}
@@ -155,7 +164,7 @@ func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([
 			known = known || string(k) == v
 		}
 		if !known {
-			return nil, trouble.New(trouble.Usage, "there is no verdict %q; they are %v", v, score.Verdicts())
+			return nil, trouble.New(trouble.Usage, "there is no verdict %q; %s", v, near.Hint(v, verdictNames()))
 		}
 		wanted[score.Verdict(v)] = true
 	}

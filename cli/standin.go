@@ -44,6 +44,8 @@ func newStandInCmd(a *app) *cobra.Command {
 	f.IntVar(&o.seed, "seed", 0, "of what is random")
 	f.DurationVar(&o.latency, "latency", 0, "how long each reply takes")
 	f.StringSliceVar(&o.faults, "fault", nil, "a fault with the share of asks that have it, such as busy=0.1; repeatable")
+	fixed(cmd, "quirk", "", pocket.Quirks())
+	fixed(cmd, "fault", "=", standin.Faults())
 	return cmd
 }
 

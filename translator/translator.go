@@ -9,11 +9,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
 	"tovrel/core/briefing"
 	"tovrel/core/fault"
+	"tovrel/core/near"
 	"tovrel/core/table"
 )
 
@@ -91,6 +94,31 @@ func Fail(code fault.Code, format string, args ...any) *Failure {
 	return &Failure{Code: code, Message: fmt.Sprintf(format, args...), Again: code == fault.Transport}
 }
 
+// replyKeys are the keys of a reply that say something.
+var replyKeys = []string{"query", "table", "text", "clarify", "decline"}
+
+// otherNames are what others call what replies say, by the protocol's name for it.
+var otherNames = map[string]string{"sql": "query", "statement": "query", "select": "query", "rows": "table", "result": "table", "results": "table", "data": "table", "answer": "text",
+	"message": "text", "content": "text", "response": "text", "question": "clarify", "clarification": "clarify", "refusal": "decline", "error": "decline"}
+
+// meantKey says which key of an object was meant for one of the protocol; "" where none was.
+func meantKey(object []byte) string {
+	var given map[string]json.RawMessage
+	if json.Unmarshal(object, &given) != nil {
+		return ""
+	}
+	for _, key := range slices.Sorted(maps.Keys(given)) {
+		meant := otherNames[strings.ToLower(key)]
+		if meant == "" {
+			meant = near.Name(key, replyKeys)
+		}
+		if meant != "" {
+			return fmt.Sprintf(" (did you mean %q where it has %q?)", meant, key)
+		}
+	}
+	return ""
+}
+
 // ParseReply reads a reply. The error is a *Failure that says what is wrong with it.
 func ParseReply(raw []byte) (Reply, error) {
 	var r Reply
@@ -113,7 +141,7 @@ func ParseReply(raw []byte) (Reply, error) {
 		r.Table = nil
 	}
 	if r.Query == "" && r.Table == nil && r.Text == "" && r.Clarify == "" && r.Decline == "" {
-		return r, Fail(fault.MalformedReply, "the reply has none of query, table, text, clarify, decline: %s", excerpt(trimmed))
+		return r, Fail(fault.MalformedReply, "the reply has none of %s%s: %s", strings.Join(replyKeys, ", "), meantKey(trimmed), excerpt(trimmed))
 	}
 	return r, nil
 }

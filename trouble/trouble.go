@@ -4,6 +4,8 @@ package trouble
 import (
 	"errors"
 	"fmt"
+	"io/fs"
+	"slices"
 )
 
 // Kind is what an error means.
@@ -31,8 +33,14 @@ type Error struct {
 func (e *Error) Error() string { return e.Err.Error() }
 func (e *Error) Unwrap() error { return e.Err }
 
-// New makes an error of a kind.
+// New makes an error of a kind. Where an argument is the system's error about a file, only what happened is said: the message names the file.
 func New(kind Kind, format string, args ...any) error {
+	args = slices.Clone(args)
+	for i, a := range args {
+		if err, ok := a.(*fs.PathError); ok {
+			args[i] = err.Err
+		}
+	}
 	return &Error{kind, fmt.Errorf(format, args...)}
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 
@@ -215,7 +216,7 @@ func WithTags(chosen []Chosen, tags []string) ([]Chosen, error) {
 		}
 	}
 	if len(out) == 0 {
-		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "), near.Hint(tags[0], known))
+		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "), near.Hint(tags[0], slices.Compact(slices.Sorted(slices.Values(known)))))
 	}
 	return out, nil
 }

@@ -186,6 +186,15 @@ func (w *Workspace) Dataset(name string) (*Dataset, error) {
 	return nil, unknown("dataset", name, names)
 }
 
+// TranslatorNames lists the translators of tovrel.yaml.
+func (w *Workspace) TranslatorNames() []string {
+	var names []string
+	for _, t := range w.Translators {
+		names = append(names, t.Name)
+	}
+	return names
+}
+
 // Translator finds a translator by its name and version; a name alone is enough where it has one version.
 func (w *Workspace) Translator(name string) (*Translator, error) {
 	var names []string

@@ -120,17 +120,20 @@ func (p *proposer) table(t *profile.Table) {
 	}
 	for i, m := range measures {
 		at := profile.Place{Table: t.Name, Column: m.Name}
-		p.add("total", fmt.Sprintf("What is the total %s of all %s%s?", words(m.Name), things, p.unit(at)), "SELECT sum("+name(m.Name)+") AS total"+from, at)
+		of := p.summed(m, at)
+		if of == total {
+			p.add("total", fmt.Sprintf("What is the total %s of all %s%s?", words(m.Name), things, p.unit(at)), "SELECT sum("+name(m.Name)+") AS total"+from, at)
+		}
 		p.add("mean", fmt.Sprintf("What is the average %s of %s%s?", words(m.Name), things, p.unit(at)), "SELECT avg("+name(m.Name)+") AS average"+from, at)
 		if len(groups) > 0 {
 			g := groups[i%len(groups)]
-			p.add("total by group", fmt.Sprintf("What is the total %s for each %s of the %s?", words(m.Name), words(g.Name), things),
-				fmt.Sprintf("SELECT %s, sum(%s) AS total%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), name(m.Name), from), at, profile.Place{Table: t.Name, Column: g.Name})
+			p.add(of.word+" by group", fmt.Sprintf("What is the %s %s for each %s of the %s?", of.word, words(m.Name), words(g.Name), things),
+				fmt.Sprintf("SELECT %s, %s(%s) AS %s%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), of.function, name(m.Name), of.word, from), at, profile.Place{Table: t.Name, Column: g.Name})
 		}
 		if len(times) > 0 && times[0].Kind != value.Int {
 			at2 := profile.Place{Table: t.Name, Column: times[0].Name}
-			p.add("over time", fmt.Sprintf("What was the total %s of %s in each month, by %s?", words(m.Name), things, words(times[0].Name)),
-				fmt.Sprintf("SELECT date_trunc('month', %s) AS month, sum(%s) AS total%s WHERE %s IS NOT NULL GROUP BY 1 ORDER BY 1", name(times[0].Name), name(m.Name), from, name(times[0].Name)), at, at2)
+			p.add("over time", fmt.Sprintf("What was the %s %s of %s in each month, by %s?", of.word, words(m.Name), things, words(times[0].Name)),
+				fmt.Sprintf("SELECT date_trunc('month', %s) AS month, %s(%s) AS %s%s WHERE %s IS NOT NULL GROUP BY 1 ORDER BY 1", name(times[0].Name), of.function, name(m.Name), of.word, from, name(times[0].Name)), at, at2)
 		}
 	}
 	for _, g := range groups {
@@ -188,11 +191,29 @@ func (p *proposer) link(l profile.Link) {
 		}
 		at := profile.Place{Table: parent.Name, Column: g.Name}
 		for _, m := range p.columns(child, profile.Measure) {
-			p.add("total over a join", fmt.Sprintf("What is the total %s of the %s for each %s of their %s?", words(m.Name), words(child.Name), words(g.Name), words(parent.Name)),
-				fmt.Sprintf("SELECT p.%s, sum(c.%s) AS total FROM %s c JOIN %s p ON %s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), name(m.Name), name(child.Name), name(parent.Name), on),
+			of := p.summed(m, profile.Place{Table: child.Name, Column: m.Name})
+			p.add(of.word+" over a join", fmt.Sprintf("What is the %s %s of the %s for each %s of their %s?", of.word, words(m.Name), words(child.Name), words(g.Name), words(parent.Name)),
+				fmt.Sprintf("SELECT p.%s, %s(c.%s) AS %s FROM %s c JOIN %s p ON %s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), of.function, name(m.Name), of.word, name(child.Name), name(parent.Name), on),
 				at, profile.Place{Table: child.Name, Column: m.Name}, l.From)
 		}
 	}
+}
+
+// summary is how the numbers of a measure are taken together.
+type summary struct{ word, function string }
+
+var total, average = summary{"total", "sum"}, summary{"average", "avg"}
+
+// notAdded are pieces of the names of measures whose sum says nothing, and of their units.
+var notAdded = regexp.MustCompile(`(?i)(^|[^a-z])(temp|temperature|rate|ratio|share|pct|percent|percentage|avg|average|mean|median|price|score|rating|index|age|level|density|speed)([^a-z]|$)|°|%|/| per `)
+
+// summed tells whether a measure's numbers may be added up: temperatures, shares and prices may not.
+func (p *proposer) summed(m *profile.Column, at profile.Place) summary {
+	said := p.b.Column(at)
+	if notAdded.MatchString(m.Name) || said != nil && (notAdded.MatchString(said.Unit) || said.Unit == "fraction") {
+		return average
+	}
+	return total
 }
 
 // unit is a measure's unit in words, where the briefing has one.

@@ -1,14 +1,17 @@
 // Package near finds the known name that a mistyped one was meant to be.
 package near
 
-import "strings"
+import (
+	"fmt"
+	"strings"
+)
 
 // Name is the candidate nearest to name by edit distance, without regard to case, or "" when none is
 // near enough (within a third of the longer name's length, at least 2). Ties go to the first candidate.
 func Name(name string, candidates []string) string {
 	best, bestDistance := "", -1
 	for _, c := range candidates {
-		d := Distance(strings.ToLower(name), strings.ToLower(c))
+		d := distance(strings.ToLower(name), strings.ToLower(c))
 		if limit := max(2, max(len(name), len(c))/3); d > limit {
 			continue
 		}
@@ -27,7 +30,33 @@ func Hint(name string, candidates []string) string {
 	if len(candidates) == 0 {
 		return ""
 	}
-	return "known: " + strings.Join(candidates, ", ")
+	return "known: " + Few(candidates)
+}
+
+// mostListed is how many known names a hint lists.
+const mostListed = 12
+
+// Few lists names, of many the first and how many more there are.
+func Few(names []string) string {
+	if len(names) <= mostListed {
+		return strings.Join(names, ", ")
+	}
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:mostListed], ", "), len(names)-mostListed)
+}
+
+// fewLetters is how long a piece of a name must be to stand for the whole.
+const fewLetters = 4
+
+// distance is that of a name from a candidate, or from the part of it behind the last slash; a piece of the candidate is two away.
+func distance(name, candidate string) int {
+	d := Distance(name, candidate)
+	if at := strings.LastIndexByte(candidate, '/'); at >= 0 {
+		d = min(d, Distance(name, candidate[at+1:])+1, Distance(name[strings.LastIndexByte(name, '/')+1:], candidate[at+1:])+1)
+	}
+	if piece := name[strings.LastIndexByte(name, '/')+1:]; len(piece) >= fewLetters && strings.Contains(candidate, piece) {
+		d = min(d, 2)
+	}
+	return d
 }
 
 // Distance is the optimal string alignment distance: insertions, deletions, substitutions and swaps of neighbours.
