@@ -58,7 +58,7 @@ bench: build ## beside the raw engine, as ratios
 
 schemas: build ## docs/schema from the program
 	@mkdir -p docs/schema
-	for name in $$(./tovrel schema --help | sed -n 's/^The schemas: \(.*\)\.$$/\1/p' | tr -d ','); do ./tovrel schema $$name > docs/schema/$$name.json; done
+	for name in $$(./tovrel schema --help | tr '\n' ' ' | sed -n 's/^The schemas: \([^.]*\)\..*/\1/p' | tr -d ','); do ./tovrel schema $$name > docs/schema/$$name.json; done
 
 screenshots: build ## docs/screenshots from the demo data
 	docs/screenshots/make.sh

@@ -94,3 +94,18 @@ func TestShownCommands(t *testing.T) {
 	}
 	require.Greater(t, len(help), 15)
 }
+
+// TestSchemasAreCurrent: the schemas that editors are given are those of the program.
+func TestSchemasAreCurrent(t *testing.T) {
+	help := tovrel(t, t.TempDir(), "schema", "--help").out
+	_, list, found := strings.Cut(strings.ReplaceAll(help, "\n", " "), "The schemas: ")
+	require.True(t, found)
+	list, _, _ = strings.Cut(list, ".")
+	names := strings.Split(list, ", ")
+	require.Greater(t, len(names), 30)
+	for _, name := range names {
+		kept, err := os.ReadFile(filepath.Join("docs", "schema", name+".json"))
+		require.NoError(t, err, "make schemas writes them")
+		require.Equal(t, string(kept), tovrel(t, t.TempDir(), "schema", name).out, "%s: make schemas writes them", name)
+	}
+}

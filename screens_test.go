@@ -14,6 +14,7 @@ import (
 
 	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 )
 
 // screens are the commands whose outputs are held, by the name of their file; they run in the demo's workspace, in this order.
@@ -60,6 +61,9 @@ var wholeDemo = sync.OnceValues(func() (string, error) {
 	if out, err := exec.Command(program, "demo", dir, "--quiet").CombinedOutput(); err != nil {
 		return "", fmt.Errorf("demo: %w: %s", err, out)
 	}
+	if out, err := exec.Command(program, "mark", "2", "good", "--workspace", dir).CombinedOutput(); err != nil {
+		return "", fmt.Errorf("mark: %w: %s", err, out)
+	}
 	return dir, nil
 })
 
@@ -93,6 +97,7 @@ var moving = []struct {
 	{regexp.MustCompile(`[0-9]+(\.[0-9])? m?s\b|<1 ms\b|[0-9]+ min [0-9]+ s\b`), "TIME"},
 	{regexp.MustCompile(` +TIME`), " TIME"},
 	{regexp.MustCompile(`TIME +`), "TIME "},
+	{regexp.MustCompile(`TIME (yes|no)\b`), "TIME by-time"}, // whether a run is undominated goes by its time too
 }
 
 func held(screen string) string {
@@ -107,12 +112,23 @@ func held(screen string) string {
 func TestScreens(t *testing.T) {
 	dir := demoFolder(t)
 	for _, s := range screens {
+		var outs sync.Map
+		var g errgroup.Group
+		g.SetLimit(2) // the same command at several widths changes nothing
 		for _, width := range []int{80, 100, 160, 0} {
 			columns := ""
 			if width > 0 {
 				columns = fmt.Sprint(width)
 			}
-			out := shell(t, dir, "tovrel "+s.args, columns)
+			g.Go(func() error {
+				outs.Store(width, shell(t, dir, "tovrel "+s.args, columns))
+				return nil
+			})
+		}
+		require.NoError(t, g.Wait())
+		for _, width := range []int{80, 100, 160, 0} {
+			kept, _ := outs.Load(width)
+			out, _ := kept.(string)
 			require.NotEmpty(t, out, s.args)
 			for _, line := range strings.Split(out, "\n") {
 				if width > 0 && text.StringWidth(line) > width {

@@ -97,7 +97,7 @@ func tablesOf(d *workspace.Dataset, frozen *workspace.Frozen) []workspace.Table 
 
 func newDataFreezeCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "freeze [NAME…]", Short: "Freeze datasets, so that every run sees the same rows",
+		Use: "freeze [NAME…]", ValidArgsFunction: a.completeDatasets, Short: "Freeze datasets, so that every run sees the same rows",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, err := a.open()
 			if err != nil {
@@ -145,7 +145,7 @@ func (a *app) pool(f *workspace.Frozen, limits engine.Limits, size int) *engine.
 
 func newDataQueryCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", Args: usage(cobra.ExactArgs(2)),
+		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(2)),
 		Long: "The query is given as it is, in a file that ends in .sql, or, with -, on the standard input.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			sql, err := a.queryOf(args[1])

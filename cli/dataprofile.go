@@ -17,7 +17,7 @@ import (
 func newDataProfileCmd(a *app) *cobra.Command {
 	var write bool
 	cmd := &cobra.Command{
-		Use: "profile NAME", Short: "Columns with role, range and commonest values; likely joins", Args: usage(cobra.ExactArgs(1)),
+		Use: "profile NAME", Short: "Columns with role, range and commonest values; likely joins", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
 		Long: "Count each column's values and tell what it seems to be: a measure, a dimension, a time or a key. --write makes the dataset's\nbriefing from that, or adds to it what it does not name yet; what people wrote stays as it is.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, d, facts, _, err := a.survey(cmd.Context(), args[0])
@@ -40,7 +40,7 @@ func newDataProfileCmd(a *app) *cobra.Command {
 
 func newDataInspectCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "inspect NAME", Short: "What in the data and its briefing will hurt, and what to do", Args: usage(cobra.ExactArgs(1)),
+		Use: "inspect NAME", Short: "What in the data and its briefing will hurt, and what to do", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
 		Long: "List findings, the worst first. Exits 1 when there are any.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, d, facts, frozen, err := a.survey(cmd.Context(), args[0])

@@ -20,7 +20,7 @@ import (
 func newDataTwinCmd(a *app) *cobra.Command {
 	count := 1
 	cmd := &cobra.Command{
-		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows", Args: usage(cobra.ExactArgs(1)),
+		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
 		Long: "Make the first N twins of a frozen dataset, as far as they are not there. A twin keeps the schema, keys and references, what is\nunique or never null, the domains of values and what depends on what; its rows are others, also on and beside every boundary that\nthe golden sets' reference queries mention. `tovrel run --twins N` tries right answers on them. The same N gives the same twins.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, err := a.open()

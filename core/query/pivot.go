@@ -15,6 +15,9 @@ type PivotList struct {
 // PivotLists finds the expressions of PIVOT … ON that have no IN, in the order of their places.
 func PivotLists(sql string) []PivotList {
 	tokens := Tokens(sql)
+	if CheckTokens(tokens) != nil {
+		return nil // several statements, or none: the gate refuses them
+	}
 	depths := depthsOf(tokens)
 	var lists []PivotList
 	for i, t := range tokens {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/duckdb/duckdb-go/v2"
 
+	"tovrel/core/fault"
 	"tovrel/core/query"
 	"tovrel/core/table"
 	"tovrel/engine"
@@ -49,7 +50,7 @@ func (d *Database) pivoted(ctx context.Context, sql string) (values []string, er
 				values = append(values, t.Columns[0].Value(row).String())
 			}
 			if len(values) > mostPivoted {
-				return fmt.Errorf("the PIVOT would have more than %d columns", mostPivoted)
+				return &engine.Failure{Code: fault.TooBig, Message: fmt.Sprintf("the PIVOT would have more than %d columns", mostPivoted), Position: -1}
 			}
 			return nil
 		})

@@ -43,7 +43,7 @@ func TestStrayLines(t *testing.T) {
 		"never":                      {},
 		"a reply twice":              {after: `[ $n = 3 ] && printf '{"query": "SELECT %s"}\n' "$q"`},
 		"a valid line after a reply": {after: `[ $((total % 5)) = 0 ] && ` + stray},
-		"… a moment later":           {after: `[ $((total % 5)) = 0 ] && { sleep 0.003; ` + stray + `; }`},
+		"… a moment later":           {after: `[ $((total % 5)) = 0 ] && { sleep 0.001; ` + stray + `; }`},
 		"… without its end":          {after: `[ $total = 4 ] && printf '{"query": "SELECT st'`},
 		"words before a reply":       {before: `[ $total = 4 ] && echo 'loading the model'`},
 		"an empty line":              {before: `[ $total = 4 ] && echo`},
