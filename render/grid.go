@@ -201,19 +201,25 @@ func (p *printer) widths(g view.Grid, shown [][]string) []int {
 	if p.Width <= 0 {
 		return widths
 	}
-	for total(widths) > p.Width {
+	narrow(p.Width, g, widths, func(c view.Column) bool { return c.Spare }) // what can be left out gives way first
+	narrow(p.Width, g, widths, func(view.Column) bool { return true })
+	return widths
+}
+
+// narrow takes room from the widest of some columns until the grid fits, or they have as little as they can do with.
+func narrow(width int, g view.Grid, widths []int, may func(view.Column) bool) {
+	for total(widths) > width {
 		widest := -1
 		for i, c := range g.Columns {
-			if !c.Keep && widths[i] > least(c) && (widest < 0 || widths[i] > widths[widest]) {
+			if !c.Keep && may(c) && widths[i] > least(c) && (widest < 0 || widths[i] > widths[widest]) {
 				widest = i
 			}
 		}
 		if widest < 0 {
-			break
+			return
 		}
 		widths[widest]--
 	}
-	return widths
 }
 
 // roomForGroups widens the last column under a heading that is wider than its columns.

@@ -145,7 +145,7 @@ type questionsForm struct {
 
 // Questions lists the questions of golden sets.
 func Questions(sets []*golden.Set) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true}, {Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true}, {Name: "expects", Spare: true}, {Name: "tags", Spare: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true}, {Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true}, {Name: "expects", Spare: true, Room: 18}, {Name: "tags", Spare: true, Wrap: true}}}
 	form := questionsForm{[]SetQuestion{}}
 	for _, s := range sets {
 		for _, q := range s.All() {

@@ -273,7 +273,7 @@ func questionGrid(attempts []run.Attempt) *Grid {
 		exact.Rows = append(exact.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
 	}
 	g := &Grid{Main: true, Exact: func() *Grid { return exact }, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "closeness", Right: true, Keep: true, Spare: true},
-		{Name: "wording", Spare: true, Room: 20}, {Name: "why", Head: true, Room: 24}}}
+		{Name: "wording", Spare: true, Room: 30}, {Name: "why", Head: true, Room: 24}}}
 	several := severalWordings(attempts)
 	for i, a := range attempts {
 		wording := text("")

@@ -32,7 +32,7 @@ func periodPairs(e, a *table.Column) [][2]*table.Column {
 	}
 	for _, c := range cycles {
 		re, ra := c.read(e, pe, fe), c.read(a, pa, fa)
-		if re.column != nil && ra.column != nil && (re.told || ra.told) && !(re.whole && ra.whole) {
+		if re.column != nil && ra.column != nil && re.told && ra.told && (re.sure || ra.sure) && !(re.whole && ra.whole) {
 			out = append(out, [2]*table.Column{re.column, ra.column})
 		}
 	}
@@ -114,7 +114,8 @@ var cycles = []cycle{
 // inCycle is a column read as numbers of a cycle.
 type inCycle struct {
 	column *table.Column
-	told   bool // by names, by periods or by the column's name; numbers alone may be anything
+	told   bool // by names, by periods, by the column's name or by their number; a number or two alone may be anything
+	sure   bool // more than by their number
 	whole  bool // read from periods that are known in full: two of these are compared as they are
 }
 
@@ -130,7 +131,7 @@ func (c cycle) read(column, periods, instants *table.Column) inCycle {
 	if periods == nil {
 		return inCycle{}
 	}
-	return inCycle{c.ofPeriods(periods), true, true}
+	return inCycle{c.ofPeriods(periods), true, true, true}
 }
 
 // numbers reads a column of names or numbers.
@@ -138,7 +139,9 @@ func (c cycle) numbers(column *table.Column) inCycle {
 	if column.Type.Kind != value.Text && column.Type.Kind != value.Int || column.Len() == 0 {
 		return inCycle{}
 	}
-	out := inCycle{table.NewColumn(column.Name, value.Type{Kind: value.Int}, column.Len()), strings.Contains(strings.ToLower(column.Name), c.word), false}
+	called := strings.Contains(strings.ToLower(column.Name), c.word)
+	out := inCycle{table.NewColumn(column.Name, value.Type{Kind: value.Int}, column.Len()), called, called, false}
+	different := map[int]bool{}
 	for i := range column.Len() {
 		if column.IsNull(i) {
 			out.column.AppendNull()
@@ -155,11 +158,16 @@ func (c cycle) numbers(column *table.Column) inCycle {
 				n = 0 // Sunday is 0 or 7
 			}
 		}
-		out.told = out.told || named
+		different[n] = true
+		out.sure = out.sure || named
 		out.column.Append(value.OfInt(int64(n)))
 	}
+	out.told = out.sure || len(different) >= enoughNumbers
 	return out
 }
+
+// enoughNumbers is how many different numbers there must be for them to be months where nothing says so: a count of 5 is no May.
+const enoughNumbers = 3
 
 func (c cycle) ofPeriods(starts *table.Column) *table.Column {
 	out := table.NewColumn(starts.Name, value.Type{Kind: value.Int}, starts.Len())

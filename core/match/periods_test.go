@@ -69,7 +69,13 @@ func TestPeriodsByAnyName(t *testing.T) {
 		}
 		e, a := rapid.SampledFrom(ways).Draw(r, "expected"), rapid.SampledFrom(ways).Draw(r, "answer")
 		expected, answer := grouped(starts, e), grouped(starts, a)
-		require.True(r, match.Match(expected, answer, match.Rules{}, match.Known{}).Matched, "%v %v", expected, answer)
+		for _, t := range []*table.Table{expected, answer} {
+			t.Columns[0].Name = length
+		}
+		if expected.Columns[0].Type.Kind == value.Int && answer.Columns[0].Type.Kind == value.Int && e(starts[0]) != a(starts[0]) {
+			return // numbers are what they are: 203105 is no 5
+		}
+		require.True(r, match.Match(expected, answer, match.Rules{}, match.Known{}).Matched, "%s beside %s", expected.Columns[0].Value(0), answer.Columns[0].Value(0))
 
 		moved := append([]time.Time{}, starts...)
 		moved[count-1] = moved[count-1].AddDate(1, 0, 0) // the same month of another year
@@ -85,6 +91,11 @@ func TestPeriodsByAnyName(t *testing.T) {
 // calls months are what they are.
 func TestPeriodsThatAreNotTheSame(t *testing.T) {
 	for _, c := range []struct{ reason, expected, answer, rules string }{
+		{"a count is no month", "n/5", "n/May", ""},
+		{"nor the first day of one", "n/1", "day/2031-01-01", ""},
+		{"nor are two", "n/1/2", "d/2031-01-01/2031-02-01", ""},
+		{"a count is no year", "n/2029", "n/1", ""},
+		{"nor a year and a month", "n/202901", "n/1", ""},
 		{"two Mays", "m n/2030-05 1/2031-05 2", "m n/5 1/5 2", ""},
 		{"two Mays by name", "m n/May 1/May 2", "m n/2030-05-01 1/2031-05-01 2", ""},
 		{"not the first day", "m n/2031-05 1/2031-06 2", "m n/2031-05-01 1/2031-06-02 2", ""},
@@ -121,7 +132,7 @@ func TestOtherWritings(t *testing.T) {
 		{"not a whole column", []string{"2031-05-01", "later"}, []string{"2031-05-01T00:00:00", "later"}, false},
 	} {
 		texts := func(cells []string) *table.Table {
-			t := &table.Table{Columns: []*table.Column{table.NewColumn("d", value.Type{Kind: value.Text}, len(cells))}}
+			t := &table.Table{Columns: []*table.Column{table.NewColumn("day", value.Type{Kind: value.Text}, len(cells))}}
 			for _, c := range cells {
 				t.Columns[0].AppendText(c)
 			}

@@ -19,7 +19,9 @@ shoot() { # NAME COMMAND…
 cd "$work/demo"
 export PATH="$(dirname "$program"):\$PATH" LANG=C.UTF-8 TERM=xterm-256color
 printf '\$ %s\n' "$*"
-$* 2>&1 | cat >/dev/null; $*
+$* 2>&1 | cat >/dev/null
+export COLUMNS=\$(tput cols) # a terminal of its own, so that the top stays where the output is long
+script -qec "$*" /dev/null </dev/null | head -n \$((\$(tput lines) - 2))
 touch "$work/ready"
 sleep 30
 SCRIPT
