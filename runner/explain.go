@@ -25,7 +25,7 @@ const (
 	keptEdits, keptRows = 4000, 5000
 	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the reference.
 	// Nearly all take less than six times: what is found must not depend on how busy the machine is.
-	shortestEdit, longestEdit, timesReference = time.Second, 20 * time.Second, 30
+	shortestEdit, longestEdit, timesReference = 4 * time.Second, 20 * time.Second, 30
 	// shortestNet and netTimes are the net of a search where none is set: ten times what the longest searches were seen to take, which is
 	// four seconds, or some 60 times the reference.
 	shortestNet, netTimes = 40 * time.Second, 600

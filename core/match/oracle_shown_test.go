@@ -18,8 +18,8 @@ func shownOracle(e, a []string, rounded bool) bool {
 	if allCells(e, a, func(x, y *big.Rat) bool { return x.Cmp(y) == 0 }) {
 		return true
 	}
-	if k := decimalsIn(e); rounded {
-		return k >= 1 && allCells(e, a, func(x, y *big.Rat) bool { return x.Cmp(y) == 0 || roundsOracle(y, x, k) })
+	if k := decimalsIn(e); rounded && k >= 1 && allCells(e, a, func(x, y *big.Rat) bool { return x.Cmp(y) == 0 || roundsOracle(y, x, k) }) {
+		return true
 	}
 	for d := 2; d < decimalsIn(e); d++ {
 		if allCells(e, a, func(x, y *big.Rat) bool { return roundsOracle(x, y, d) && littleMoved(x, y) }) {
