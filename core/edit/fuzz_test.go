@@ -29,7 +29,7 @@ func seedTrees(tb testing.TB) [][]byte {
 // everything does with two trees what a run does with them: none of it may fall, hang, or change a tree.
 func everything(t *testing.T, tree, other *query.Tree) {
 	t.Helper()
-	_ = tree.Check()
+	_ = tree.Check(nil)
 	_ = tree.Outer().AskedOrder()
 	_, _ = tree.Probe()
 	_, _, _ = tree.Items(), tree.RoundedItems(), tree.Kinds()

@@ -26,6 +26,7 @@ type Database struct {
 	db        *sql.DB
 	conn      *sql.Conn
 	serialise *sql.Stmt
+	functions map[string]bool // that the engine has; nil until one is asked for that the gate does not know
 	today     query.Today
 }
 
@@ -153,7 +154,36 @@ func (d *Database) gate(ctx context.Context, text string) (*query.Tree, []byte, 
 	if err != nil {
 		return nil, nil, err
 	}
-	return tree, []byte(serialised), tree.Check()
+	return tree, []byte(serialised), tree.Check(d.hasFunction)
+}
+
+// hasFunction tells whether the engine has a function of a name.
+func (d *Database) hasFunction(name string) bool {
+	if d.functions == nil {
+		names, err := d.functionNames()
+		if err != nil {
+			return true // what cannot be told is not let through
+		}
+		d.functions = names
+	}
+	return d.functions[name]
+}
+
+func (d *Database) functionNames() (names map[string]bool, err error) {
+	rows, err := d.conn.QueryContext(context.Background(), "SELECT DISTINCT lower(function_name) FROM duckdb_functions()")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	names = map[string]bool{}
+	for rows.Next() {
+		var name string
+		if err := rows.Scan(&name); err != nil {
+			return nil, err
+		}
+		names[name] = true
+	}
+	return names, rows.Err()
 }
 
 // stream runs a query and emits its rows. A result without rows is emitted once, for its columns.
