@@ -22,13 +22,18 @@ func (a *app) completeDatasets(*cobra.Command, []string, string) ([]string, cobr
 	return names, cobra.ShellCompDirectiveNoFileComp
 }
 
-// completeQuestions completes names of sets and questions.
-func (a *app) completeQuestions(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+// completed opens the workspace for what is completed from it.
+func (a *app) completed(names func(*workspace.Workspace) []string) ([]string, cobra.ShellCompDirective) {
 	w, err := a.open()
 	if err != nil {
 		return nil, cobra.ShellCompDirectiveError
 	}
-	return a.questionNames(w), cobra.ShellCompDirectiveNoFileComp
+	return names(w), cobra.ShellCompDirectiveNoFileComp
+}
+
+// completeQuestions completes names of sets and questions.
+func (a *app) completeQuestions(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+	return a.completed(a.questionNames)
 }
 
 func (a *app) questionNames(w *workspace.Workspace) []string {
@@ -48,23 +53,15 @@ func (a *app) questionNames(w *workspace.Workspace) []string {
 
 // completeRuns completes the run, then the question of it.
 func (a *app) completeRuns(_ *cobra.Command, args []string, _ string) ([]string, cobra.ShellCompDirective) {
-	w, err := a.open()
-	if err != nil {
-		return nil, cobra.ShellCompDirectiveError
-	}
 	if len(args) > 0 {
-		return a.questionNames(w), cobra.ShellCompDirectiveNoFileComp
+		return a.completed(a.questionNames)
 	}
-	return a.runNames(w), cobra.ShellCompDirectiveNoFileComp
+	return a.completed(a.runNames)
 }
 
 // completeEveryRun completes any number of runs.
 func (a *app) completeEveryRun(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
-	w, err := a.open()
-	if err != nil {
-		return nil, cobra.ShellCompDirectiveError
-	}
-	return a.runNames(w), cobra.ShellCompDirectiveNoFileComp
+	return a.completed(a.runNames)
 }
 
 // runNames are the names that runs have: latest, marks, translators and numbers.
