@@ -194,7 +194,7 @@ func causePools(t *testing.T) (map[string]*engine.Pool, map[string][]engine.Tabl
 	require.NoError(t, err)
 	pools, tables := map[string]*engine.Pool{}, map[string][]engine.Table{}
 	for _, d := range w.Datasets {
-		f, _, err := w.Freeze(context.Background(), d, "test")
+		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
 		t.Cleanup(pools[d.Name].Close)
@@ -247,7 +247,7 @@ func shopPool(t *testing.T) (*engine.Pool, []engine.Table) {
 	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets: {shop: {tables: {shops: shops.csv, orders: orders.csv, lines: lines.csv}}}\n"))
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)
-	f, _, err := w.Freeze(context.Background(), w.Datasets[0], "test")
+	f, _, err := workspace.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
 	require.NoError(t, err)
 	pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, Limits: engine.DefaultLimits()}, 2)
 	t.Cleanup(pool.Close)

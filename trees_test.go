@@ -29,7 +29,7 @@ func TestTreesRoundTrip(t *testing.T) {
 	require.NoError(t, err)
 	pools := map[string]*engine.Pool{}
 	for _, d := range w.Datasets {
-		f, _, err := w.Freeze(context.Background(), d, "test")
+		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 1)
 		t.Cleanup(pools[d.Name].Close)
@@ -78,7 +78,7 @@ func dairyPool(t *testing.T) (*engine.Pool, []engine.Table) {
 	demo := demoWorkspace(t)
 	w, err := workspace.Open(demo)
 	require.NoError(t, err)
-	f, _, err := w.Freeze(context.Background(), w.Datasets[0], "test")
+	f, _, err := workspace.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
 	require.NoError(t, err)
 	pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: w.Datasets[0].Limits}, 1)
 	t.Cleanup(pool.Close)

@@ -93,11 +93,11 @@ func TestTwins(t *testing.T) {
 	require.NoError(t, err)
 	sample, twins := map[string]*engine.Pool{}, map[string][]runner.Queries{}
 	for _, d := range w.Datasets {
-		f, _, err := w.Freeze(context.Background(), d, "test")
+		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		sample[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
 		t.Cleanup(sample[d.Name].Close)
-		kept, err := w.Twins(d.Name)
+		kept, err := workspace.Of(w).Twins(d.Name)
 		require.NoError(t, err)
 		require.Len(t, kept, 5)
 		for _, one := range kept {
@@ -171,9 +171,9 @@ func TestTwinsKeepFacts(t *testing.T) {
 	for name, facts := range kept {
 		d, err := w.Dataset(name)
 		require.NoError(t, err)
-		f, _, err := w.Freeze(context.Background(), d, "test")
+		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
-		twins, err := w.Twins(name)
+		twins, err := workspace.Of(w).Twins(name)
 		require.NoError(t, err)
 		files := []string{f.Path}
 		for _, one := range twins {

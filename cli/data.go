@@ -41,11 +41,11 @@ func newDataListCmd(a *app) *cobra.Command {
 func (a *app) listDatasets(ctx context.Context, w *workspace.Workspace, datasets []*workspace.Dataset) error {
 	var rows []view.Dataset
 	for _, d := range datasets {
-		state, frozen, err := w.FreezeState(d)
+		state, frozen, err := a.data(w).FreezeState(d)
 		row := datasetRow(d, state, frozen, err)
 		if state == workspace.IsStale {
 			a.say("Comparing %s with its frozen copy …", d.Name)
-			changes, err := w.Changes(ctx, d, frozen)
+			changes, err := a.data(w).Changes(ctx, d, frozen)
 			if err != nil {
 				row.Problem = err.Error()
 			}
@@ -126,15 +126,15 @@ func newDataFreezeCmd(a *app) *cobra.Command {
 
 // freeze gives a dataset's frozen copy, saying so when it has to be made.
 func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*workspace.Frozen, error) {
-	state, frozen, err := w.FreezeState(d)
+	state, frozen, err := a.data(w).FreezeState(d)
 	if err != nil || state == workspace.IsFrozen {
 		return frozen, err
 	}
-	for _, path := range w.Damaged(d.Name) {
+	for _, path := range a.data(w).Damaged(d.Name) {
 		a.say("The frozen copy %s is not as it was made, and does not count any more.", path)
 	}
 	a.say("Freezing %s (%s) …", d.Name, workspace.CountTables(d))
-	frozen, _, err = w.Freeze(ctx, d, version)
+	frozen, _, err = a.data(w).Freeze(ctx, d, version)
 	return frozen, err
 }
 

@@ -23,7 +23,7 @@ func newDataAddCmd(a *app) *cobra.Command {
 			if before, err := w.Dataset(args[0]); err == nil {
 				known = len(before.Tables)
 			}
-			w, d, err := w.AddTables(cmd.Context(), args[0], args[1:], version)
+			w, d, err := a.data(w).AddTables(cmd.Context(), args[0], args[1:], version)
 			if err != nil {
 				return err
 			}

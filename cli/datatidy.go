@@ -26,7 +26,7 @@ func newDataTidyCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			spare, bytes, err := w.Spare(needed)
+			spare, bytes, err := a.data(w).Spare(needed)
 			if err != nil {
 				return err
 			}
@@ -40,7 +40,7 @@ func newDataTidyCmd(a *app) *cobra.Command {
 					return err
 				}
 			}
-			twins, twinBytes, err := w.SpareTwins(needed)
+			twins, twinBytes, err := a.data(w).SpareTwins(needed)
 			if err != nil {
 				return err
 			}

@@ -79,7 +79,7 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 	var out []*workspace.Twin
 	for number := 1; number <= count; number++ {
 		fingerprint := workspace.TwinFingerprint(frozen, number, bounds, said)
-		t := w.Twin(d.Name, fingerprint)
+		t := a.data(w).Twin(d.Name, fingerprint)
 		if t == nil {
 			if facts == nil {
 				a.say("Finding what twins of %s must keep …", d.Name)
@@ -88,7 +88,7 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 				}
 			}
 			a.say("Making twin %d of %d of %s …", number, count, d.Name)
-			if t, err = w.MakeTwin(ctx, frozen, fingerprint, facts, bounds, number); err != nil {
+			if t, err = a.data(w).MakeTwin(ctx, frozen, fingerprint, facts, bounds, number); err != nil {
 				return nil, err
 			}
 		}
@@ -126,7 +126,7 @@ func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *works
 func (a *app) twinsOf(w *workspace.Workspace, r run.Run, dataset string) []*workspace.Twin {
 	var out []*workspace.Twin
 	for _, fingerprint := range r.Twins[dataset] {
-		if t := w.Twin(dataset, fingerprint); t != nil {
+		if t := a.data(w).Twin(dataset, fingerprint); t != nil {
 			out = append(out, t)
 		} else {
 			a.say("A twin of %s that run %d was tried on is gone (%s): it is left out.", dataset, r.ID, fingerprint[:8])
@@ -148,7 +148,7 @@ func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *bri
 
 // filledOnTwins tells whether a query has rows on one of the twins of a copy that are kept; nil where there are none.
 func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
-	all, err := w.Twins(d.Name)
+	all, err := a.data(w).Twins(d.Name)
 	var pools []*engine.Pool
 	for _, t := range all {
 		if t.Of == frozen.Fingerprint {

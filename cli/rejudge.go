@@ -82,11 +82,11 @@ func datasetsOf(r run.Run) []string {
 
 // frozenAs is the frozen copy that a run was made on, and whether the dataset's files have moved since.
 func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, r run.Run) (*workspace.Frozen, bool, error) {
-	copies, err := w.Copies(d.Name)
+	copies, err := a.data(w).Copies(d.Name)
 	if err != nil {
 		return nil, false, err
 	}
-	state, present, err := w.FreezeState(d)
+	state, present, err := a.data(w).FreezeState(d)
 	if err != nil {
 		return nil, false, err
 	}

@@ -45,6 +45,7 @@ type app struct {
 	quiet     bool
 	verbose   bool
 	noColor   bool
+	store     *workspace.Store // of the workspace that is open
 	// forSpreadsheet has CSV keep its texts from being taken for formulas
 	forSpreadsheet bool
 }
@@ -188,6 +189,14 @@ func (a *app) say(format string, args ...any) {
 // tell writes a line to standard error; what stands in it cannot steer the terminal.
 func (a *app) tell(format string, args ...any) {
 	fmt.Fprintln(a.Err, render.Plain(fmt.Sprintf(format, args...)))
+}
+
+// data keeps a workspace's datasets; what it learned of their files is remembered.
+func (a *app) data(w *workspace.Workspace) *workspace.Store {
+	if a.store == nil || a.store.Workspace != w {
+		a.store = workspace.Of(w)
+	}
+	return a.store
 }
 
 // open opens the workspace that the command line names, or the nearest one up.

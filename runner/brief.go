@@ -1,14 +1,10 @@
 package runner
 
 import (
-	"context"
-	"fmt"
 	"strings"
 
 	"tovrel/core/briefing"
-	"tovrel/core/match"
 	"tovrel/core/query"
-	"tovrel/engine"
 )
 
 // brief adds what a briefing (nil for none) says of the expected columns: units, the labels of codes, synonyms. A column is the
@@ -75,51 +71,3 @@ func find(b *briefing.Briefing, c query.Column, fits func(*briefing.Column) bool
 	}
 	return found
 }
-
-// hidden lists the hidden columns that a query reads.
-func hidden(b *briefing.Briefing, tree []byte) []string {
-	places := b.Hidden()
-	if len(places) == 0 || len(tree) == 0 {
-		return nil
-	}
-	t, err := query.Read(tree)
-	if err != nil {
-		return nil
-	}
-	var names []string
-	for _, p := range places {
-		if t.Reads(p.Table, p.Column) {
-			names = append(names, p.String())
-		}
-	}
-	return names
-}
-
-// domain lists, by column, the texts that could have been the answer: what the reference gives without its cut, else all values
-// of the column that it shows.
-func (e Expectation) domain(ctx context.Context, q Queries) ([][]string, error) {
-	if e.Known.Cut != nil {
-		return domainOf(e.Known.Cut.Full, len(e.Table.Columns)), nil
-	}
-	out := make([][]string, len(e.Table.Columns))
-	for i, item := range e.items {
-		if i >= len(out) || !item.Values || item.Table == "" || !e.Table.Columns[i].Type.Kind.Textual() {
-			continue
-		}
-		name, table := quoted(item.Name), quoted(item.Table)
-		result, err := q.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER BY 1 LIMIT %d", name, table, name, maxDomain)})
-		if _, failed := Failure(err); failed {
-			continue // the item is no column of that table after all
-		}
-		if err != nil {
-			return nil, err
-		}
-		out[i] = domainOf(result.Table, 1)[0]
-	}
-	return out, nil
-}
-
-func quoted(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
-
-// hiddenRemark tells a right answer that reads hidden columns.
-const hiddenRemark = match.Remark("hidden-column")

@@ -184,15 +184,3 @@ func queryProblem(set *golden.Set, a golden.Answer, f *engine.Failure) source.Pr
 	return source.Problem{Position: at, Code: "query-fails", Severity: source.Error, Message: "the reference query does not run: " + f.Error(),
 		Remedy: "correct it; `tovrel data query` tries a query", Excerpt: source.Line(set.Text(), at.Line)}
 }
-
-// Placed adds to a query's failure where in the query it is.
-func Placed(sql string, err error) error {
-	f, ok := Failure(err)
-	if !ok {
-		return err
-	}
-	if at := where(sql, f.Position); at != "" {
-		return fmt.Errorf("the query does not run (%s, %s): %w", f.Code, at, f)
-	}
-	return fmt.Errorf("the query does not run (%s): %w", f.Code, f)
-}

@@ -48,8 +48,8 @@ func Coverage(ctx context.Context, p Plan) ([]Covered, error) {
 	sort.Strings(names)
 	var out []Covered
 	for _, name := range names {
-		out = append(out, p.Places[name].coverage(name, p.Questions, trees)...)
-		nulls, err := p.Places[name].nullCoverage(ctx, name, p.Questions, trees)
+		out = append(out, coverage(p.Places[name], name, p.Questions, trees)...)
+		nulls, err := nullCoverage(ctx, p.Places[name], name, p.Questions, trees)
 		if err != nil {
 			return nil, err
 		}
@@ -59,7 +59,7 @@ func Coverage(ctx context.Context, p Plan) ([]Covered, error) {
 }
 
 // coverage counts what of one dataset is exercised.
-func (p *Place) coverage(dataset string, questions []workspace.Chosen, trees []*query.Tree) []Covered {
+func coverage(p *Place, dataset string, questions []workspace.Chosen, trees []*query.Tree) []Covered {
 	count := func(has func(workspace.Chosen, *query.Tree) bool) int {
 		n := 0
 		for i, c := range questions {
@@ -73,7 +73,7 @@ func (p *Place) coverage(dataset string, questions []workspace.Chosen, trees []*
 	for _, t := range p.Tables {
 		out = append(out, Covered{Dataset: dataset, Kind: "table", Name: t.Name, Questions: count(func(_ workspace.Chosen, tree *query.Tree) bool { return reads(tree, t.Name) })})
 		for _, c := range t.Columns {
-			role, hidden := p.roleOf(t.Name, c.Name)
+			role, hidden := roleOf(p, t.Name, c.Name)
 			if !hidden {
 				out = append(out, Covered{dataset, "column", t.Name + "." + c.Name, count(func(_ workspace.Chosen, tree *query.Tree) bool { return tree.Reads(t.Name, c.Name) }), role})
 			}
@@ -106,7 +106,7 @@ func (p *Place) coverage(dataset string, questions []workspace.Chosen, trees []*
 }
 
 // nullCoverage counts the questions that read each column in which there are nulls.
-func (p *Place) nullCoverage(ctx context.Context, dataset string, questions []workspace.Chosen, trees []*query.Tree) ([]Covered, error) {
+func nullCoverage(ctx context.Context, p *Place, dataset string, questions []workspace.Chosen, trees []*query.Tree) ([]Covered, error) {
 	var out []Covered
 	for _, t := range p.Tables {
 		var counts []string
@@ -124,7 +124,7 @@ func (p *Place) nullCoverage(ctx context.Context, dataset string, questions []wo
 			if nulls, _ := result.Table.Columns[i].Value(0).Small(); nulls == 0 {
 				continue
 			}
-			if _, hidden := p.roleOf(t.Name, c.Name); hidden {
+			if _, hidden := roleOf(p, t.Name, c.Name); hidden {
 				continue
 			}
 			one := Covered{Dataset: dataset, Kind: "null", Name: t.Name + "." + c.Name}
@@ -154,7 +154,7 @@ func FaultCoverage(measured []Strength) []Covered {
 	return out
 }
 
-func (p *Place) roleOf(table, column string) (role string, hidden bool) {
+func roleOf(p *Place, table, column string) (role string, hidden bool) {
 	if p.Briefing == nil {
 		return "", false
 	}
@@ -169,7 +169,7 @@ func (p *Place) roleOf(table, column string) (role string, hidden bool) {
 }
 
 func reads(tree *query.Tree, table string) bool {
-	for _, name := range tablesRead(tree) {
+	for _, name := range tree.TablesRead() {
 		if strings.EqualFold(name, table) {
 			return true
 		}

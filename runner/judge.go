@@ -2,7 +2,6 @@ package runner
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -11,27 +10,13 @@ import (
 	"tovrel/core/run"
 	"tovrel/core/score"
 	"tovrel/core/table"
-	"tovrel/engine"
 	"tovrel/history"
-	"tovrel/translator"
 )
 
 // judged is an attempt with the tables to store beside it.
 type judged struct {
 	attempt run.Attempt
 	tables  []history.Stored
-}
-
-// verbatim keeps a reply as it is where it is JSON, else as a JSON string.
-func verbatim(raw []byte) json.RawMessage {
-	if len(raw) == 0 {
-		return nil
-	}
-	if json.Valid(raw) {
-		return append(json.RawMessage(nil), raw...)
-	}
-	b, _ := json.Marshal(strings.ToValidUTF8(string(raw), "�")) // a string always encodes
-	return b
 }
 
 // unscored is an attempt that could not be judged.
@@ -88,75 +73,6 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	return j, err
 }
 
-// The parts of a reply that can be judged, in the order in which the first that is there is taken.
-const (
-	partQuery = "query"
-	partTable = "table"
-	partText  = "text"
-)
-
-// Parts lists the parts of a reply that can be judged.
-func Parts() []string { return []string{partQuery, partTable, partText} }
-
-// chosenPart is the part of a reply that is judged; "" where the wanted one is not there.
-func chosenPart(r translator.Reply, wanted string) string {
-	has := map[string]bool{partQuery: r.Query != "", partTable: r.Table != nil, partText: r.Text != ""}
-	for _, part := range Parts() {
-		if has[part] && (wanted == "" || wanted == part) {
-			return part
-		}
-	}
-	return ""
-}
-
-// partTable gives a part's table, running a query; nil for a text. A failure is the query's own.
-func (w *running) partTable(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, part string) (*table.Table, *engine.Failure, error) {
-	switch part {
-	case partQuery:
-		result, err := t.place.pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0})
-		if f, ok := Failure(err); ok {
-			return nil, f, nil
-		}
-		if err != nil {
-			return nil, nil, err
-		}
-		a.Ran, a.Instead = result.Elapsed, result.Instead
-		t.hidden, t.tree = hidden(t.place.Briefing, result.Tree), result.Tree
-		return result.Table, nil, nil
-	case partTable:
-		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
-		return answer, nil, err
-	}
-	return nil, nil, nil
-}
-
-// partsDisagree remarks that another part of a right reply says something else.
-const partsDisagree = match.Remark("parts-disagree")
-
-// compareParts holds the other parts of a right reply against the one that was judged.
-func (w *running) compareParts(ctx context.Context, t *task, a *run.Attempt, reply translator.Reply, judgedPart string, answer *table.Table) error {
-	disagrees := false
-	if reply.Table != nil && judgedPart != partTable || reply.Query != "" && judgedPart != partQuery {
-		part := partTable
-		if judgedPart == partTable {
-			part = partQuery
-		}
-		scrap := *a
-		other, failure, err := w.partTable(ctx, t, &scrap, reply, part)
-		if err != nil {
-			return err
-		}
-		disagrees = failure != nil || !match.Match(answer, other, t.rules, match.Known{}).Matched
-	}
-	if r := match.Text(answer, reply.Text, t.wording, nil); reply.Text != "" && !r.TooLong && !r.Matched {
-		disagrees = true
-	}
-	if disagrees {
-		a.Remarks = append(a.Remarks, partsDisagree)
-	}
-	return nil
-}
-
 // counting are the accepted answers that count for a task: for a follow-up, the reading of the title that the turn before
 // matched; where that matched its main answer, those of the turn before's other readings do not count.
 func (t *task) counting(all []Expectation) []Expectation {
@@ -181,17 +97,6 @@ func (t *task) counting(all []Expectation) []Expectation {
 		return all
 	}
 	return out
-}
-
-// where names the place of a byte offset in a query.
-func where(query string, position int) string {
-	if position < 0 || position > len(query) {
-		return ""
-	}
-	before := query[:position]
-	line := strings.Count(before, "\n") + 1
-	column := len([]rune(before[strings.LastIndexByte(before, '\n')+1:])) + 1
-	return fmt.Sprintf("line %d, column %d", line, column)
 }
 
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
@@ -233,41 +138,4 @@ func (t *task) match(ctx context.Context, a run.Attempt, answer *table.Table, ex
 		a.Whole = match.Digest(answer, t.rules)
 	}
 	return judged{a, []history.Stored{expected, got}}, e, nil
-}
-
-// words judges a reply in words by the first accepted answer that it states.
-func (t *task) words(ctx context.Context, a run.Attempt, reply string, expectations []Expectation) (judged, error) {
-	var first match.TextResult
-	for i, e := range expectations {
-		e, err := e.whole(ctx)
-		if err != nil {
-			return judged{}, err
-		}
-		domain, err := e.domain(ctx, t.place.pool)
-		if err != nil {
-			return judged{}, err
-		}
-		r := match.Text(e.Table, reply, t.wording, domain)
-		if i == 0 || r.Matched {
-			first, a.Reference = r, e.Reference
-		}
-		if r.Matched {
-			a.Reading = e.Reading
-			break
-		}
-	}
-	if first.TooLong {
-		return unscored(a, fault.ReasonTextTooLong, first.Why), nil
-	}
-	expected := history.Keep(expectations[0].Table)
-	a.Why, a.Expected, a.Verdict = first.Why, expected.Digest, score.Right
-	if !first.Matched {
-		a.Verdict = score.Wrong
-		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: first.Why}}
-	}
-	return judged{a, []history.Stored{expected}}, nil
-}
-
-func closer(a, b match.Result) bool {
-	return a.Closeness != nil && b.Closeness != nil && *a.Closeness > *b.Closeness
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"hash/fnv"
-	"sort"
 	"strings"
 	"time"
 
@@ -32,7 +31,7 @@ func (e *edits) salted(ctx context.Context, t *query.Tree, salts []diagnose.Salt
 	}
 	timed, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
-	result, err := e.pool.Query(timed, engine.Request{SQL: e.saltedSQL(got.text, tablesRead(t), salts)})
+	result, err := e.pool.Query(timed, engine.Request{SQL: e.saltedSQL(got.text, t.TablesRead(), salts)})
 	failure, failed := Failure(err)
 	switch {
 	case ctx.Err() != nil:
@@ -43,22 +42,6 @@ func (e *edits) salted(ctx context.Context, t *query.Tree, salts []diagnose.Salt
 		return nil, nil
 	}
 	return result.Table, err
-}
-
-// tablesRead are the tables that a query names, in lower case and in order.
-func tablesRead(t *query.Tree) []string {
-	seen := map[string]bool{}
-	for _, site := range t.Sites() {
-		if query.Text(site.Node, "type") == "BASE_TABLE" {
-			seen[strings.ToLower(query.TableName(site.Node))] = true
-		}
-	}
-	var out []string
-	for name := range seen {
-		out = append(out, name)
-	}
-	sort.Strings(out)
-	return out
 }
 
 func (e *edits) saltedSQL(sql string, read []string, salts []diagnose.Salt) string {

@@ -203,7 +203,7 @@ func (h *hardening) candidates(ctx context.Context, reference *query.Tree) ([]*A
 		return textOf(result.Table.Columns[0].Value(0))
 	})
 	var out []*AddedRow
-	for _, name := range tablesRead(reference) {
+	for _, name := range reference.TablesRead() {
 		types, known := h.place.edits.types[name]
 		if !known {
 			continue // a CTE

@@ -2,18 +2,12 @@ package runner
 
 import (
 	"context"
-	"errors"
 	"fmt"
-	"slices"
 
 	"tovrel/core/fault"
-	"tovrel/core/golden"
 	"tovrel/core/match"
-	"tovrel/core/query"
 	"tovrel/core/run"
 	"tovrel/core/score"
-	"tovrel/core/table"
-	"tovrel/core/twin"
 	"tovrel/engine"
 	"tovrel/history"
 )
@@ -22,68 +16,6 @@ import (
 type Twin struct {
 	Number int // its seed
 	*Place
-}
-
-// ReferenceTrees gives the syntax trees of the reference queries of some sets, readings included; a query that does not parse has none.
-func ReferenceTrees(ctx context.Context, q Queries, sets []*golden.Set, dataset string) ([]*query.Tree, error) {
-	var out []*query.Tree
-	for _, set := range sets {
-		if set.Dataset != dataset {
-			continue
-		}
-		for _, question := range set.All() {
-			answers := []golden.Answer{question.Answer}
-			for _, r := range question.Readings {
-				answers = append(answers, r.Answer)
-			}
-			for _, a := range answers {
-				tree, err := parsed(ctx, q, a.Query)
-				if err != nil {
-					return nil, err
-				}
-				if tree != nil {
-					out = append(out, tree)
-				}
-			}
-		}
-	}
-	return out, nil
-}
-
-// Boundaries are what the reference queries of some sets compare a dataset's columns with.
-func Boundaries(ctx context.Context, q Queries, sets []*golden.Set, dataset string) ([]twin.Boundary, error) {
-	trees, err := ReferenceTrees(ctx, q, sets, dataset)
-	if err != nil {
-		return nil, err
-	}
-	var failed error
-	bounds := twin.Boundaries(trees, func(formula string) string {
-		result, err := q.Query(ctx, engine.Request{SQL: "SELECT CAST(" + formula + " AS VARCHAR)"})
-		if _, refused := Failure(err); refused || err == nil && result.Table.Columns[0].IsNull(0) {
-			return ""
-		}
-		if err != nil {
-			failed = err
-			return ""
-		}
-		return result.Table.Columns[0].Value(0).String()
-	})
-	return bounds, failed
-}
-
-// parsed is a query's syntax tree; nil where it does not parse or the engine has none.
-func parsed(ctx context.Context, q Queries, sql string) (*query.Tree, error) {
-	if sql == "" {
-		return nil, nil
-	}
-	result, err := q.Query(ctx, engine.Request{SQL: sql, Tree: true, ParseOnly: true})
-	if _, failed := Failure(err); failed || err == nil && len(result.Tree) == 0 {
-		return nil, nil
-	}
-	if err != nil {
-		return nil, err
-	}
-	return query.Read(result.Tree)
 }
 
 // onTwins tries a right answer's query on the twins of its dataset. Where it agrees with no reading there, the answer was lucky: its
@@ -125,11 +57,6 @@ func (j *judged) luck(seen *judged) {
 		a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, on.Expected, on.Answer, on.Match, on.Closeness
 		j.tables = append(j.tables, seen.tables...)
 	}
-}
-
-// references are the accepted answers that a query gives: only these can be had on other rows.
-func references(all []Expectation) []Expectation {
-	return slices.DeleteFunc(slices.Clone(all), func(e Expectation) bool { return e.Reference == "" })
 }
 
 // missed tells why a query is not right on a twin; nil where it is, or where it could not be seen.
@@ -174,47 +101,4 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 		a.Faults[i].Evidence = fmt.Sprintf("on twin %d: %s", on.Number, a.Faults[i].Evidence)
 	}
 	return out, nil
-}
-
-// meets holds an answer against one accepted answer, with what is behind its cut where that counts.
-func (e Expectation) meets(ctx context.Context, answer *table.Table, rules match.Rules) (match.Result, error) {
-	r := match.Match(e.Table, answer, rules, e.Known)
-	if e.behind == nil || r.Matched || e.behind.probe.TopN == nil && !match.MayTie(r, rules, e.Known) {
-		return r, nil
-	}
-	whole, err := e.whole(ctx)
-	if err != nil {
-		return r, err
-	}
-	return match.Match(whole.Table, answer, rules, whole.Known), nil
-}
-
-// TwinVerdict tries a query on twins by hand: on how many it is not what the reference query gives. The error is of the reference query
-// on the sample, a worker or the context.
-func TwinVerdict(ctx context.Context, twins []Queries, reference, answer string, rules match.Rules) (missed int, err error) {
-	for _, q := range twins {
-		e, err := FromReference(ctx, q, reference)
-		if _, failed := Failure(errors.Unwrap(err)); failed {
-			continue
-		}
-		if err != nil {
-			return missed, err
-		}
-		result, err := q.Query(ctx, engine.Request{SQL: answer})
-		if _, failed := Failure(err); failed {
-			missed++
-			continue
-		}
-		if err != nil {
-			return missed, err
-		}
-		r, err := e.meets(ctx, result.Table, rules)
-		if err != nil {
-			return missed, err
-		}
-		if !r.Matched {
-			missed++
-		}
-	}
-	return missed, nil
 }

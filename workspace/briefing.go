@@ -57,19 +57,9 @@ func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, e
 	if d.Briefing != "" {
 		return path, nil
 	}
-	return path, w.nameBriefing(d.Name, path)
-}
-
-// nameBriefing adds a dataset's briefing: key to tovrel.yaml.
-func (w *Workspace) nameBriefing(dataset, path string) error {
-	config := filepath.Join(w.Root, ConfigName)
-	text, err := inputfile.Read(config, inputfile.Document)
+	_, write, err := w.Extended([]string{"datasets", d.Name}, []string{"briefing: " + path})
 	if err != nil {
-		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
+		return path, err
 	}
-	added, err := addLines(text, []string{"datasets", dataset}, []string{"briefing: " + path})
-	if err != nil {
-		return err
-	}
-	return replaceFile(config, added)
+	return path, write()
 }

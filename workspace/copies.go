@@ -61,7 +61,7 @@ func databaseEnding(engineName string) string {
 }
 
 // keep moves a finished copy into its place, the description last: a copy without one does not count.
-func (w *Workspace) keep(dir, made string, f *Frozen) error {
+func (s *Store) keep(dir, made string, f *Frozen) error {
 	name := filepath.Join(dir, f.Dataset+"-"+f.Fingerprint[:fingerprintLength])
 	f.Path = name + databaseEnding(f.Engine)
 	var err error
@@ -83,8 +83,8 @@ func (w *Workspace) keep(dir, made string, f *Frozen) error {
 	return nil
 }
 
-func (w *Workspace) frozenDir() (string, error) {
-	state, err := w.State()
+func (s *Store) frozenDir() (string, error) {
+	state, err := s.State()
 	if err != nil {
 		return "", err
 	}
@@ -96,8 +96,8 @@ func (w *Workspace) frozenDir() (string, error) {
 }
 
 // Copies reads the descriptions of a dataset's frozen copies, the newest first; "" reads those of all datasets.
-func (w *Workspace) Copies(name string) ([]*Frozen, error) {
-	paths, err := filepath.Glob(filepath.Join(w.Root, ".tovrel", "frozen", "*.json"))
+func (s *Store) Copies(name string) ([]*Frozen, error) {
+	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "frozen", "*.json"))
 	if err != nil {
 		return nil, err
 	}
@@ -138,8 +138,8 @@ func readCopy(path string) (*Frozen, int64, bool) {
 }
 
 // Damaged lists the files of a dataset's frozen copies that are no longer as they were made; they do not count and are made again.
-func (w *Workspace) Damaged(dataset string) []string {
-	paths, err := filepath.Glob(filepath.Join(w.Root, ".tovrel", "frozen", dataset+"-*.json"))
+func (s *Store) Damaged(dataset string) []string {
+	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "frozen", dataset+"-*.json"))
 	if err != nil {
 		return nil
 	}
@@ -159,12 +159,12 @@ func (w *Workspace) Damaged(dataset string) []string {
 
 // Spare lists the frozen copies that neither the present files nor a run needs, and the bytes that removing them frees. Needed
 // are the fingerprints that runs were made on.
-func (w *Workspace) Spare(needed map[string]bool) (spare []*Frozen, bytes int64, err error) {
-	copies, err := w.Copies("")
+func (s *Store) Spare(needed map[string]bool) (spare []*Frozen, bytes int64, err error) {
+	copies, err := s.Copies("")
 	if err != nil {
 		return nil, 0, err
 	}
-	current := w.current()
+	current := s.current()
 	for _, f := range copies {
 		if needed[f.Fingerprint] || current[f.Fingerprint] {
 			continue
@@ -178,10 +178,10 @@ func (w *Workspace) Spare(needed map[string]bool) (spare []*Frozen, bytes int64,
 }
 
 // current are the fingerprints of the copies of the present files.
-func (w *Workspace) current() map[string]bool {
+func (s *Store) current() map[string]bool {
 	out := map[string]bool{}
-	for _, d := range w.Datasets {
-		if state, f, err := w.FreezeState(d); err == nil && state == IsFrozen {
+	for _, d := range s.Datasets {
+		if state, f, err := s.FreezeState(d); err == nil && state == IsFrozen {
 			out[f.Fingerprint] = true
 		}
 	}

@@ -16,9 +16,12 @@ import (
 
 var datasetName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
 
+// IsDatasetName tells whether a text can be a dataset's name.
+func IsDatasetName(text string) bool { return datasetName.MatchString(text) }
+
 func (c *config) datasets(n yamldoc.Node) {
 	for _, e := range c.Entries(n, "datasets") {
-		if !datasetName.MatchString(e.Key) {
+		if !IsDatasetName(e.Key) {
 			c.Report(e.At, "bad-name", fmt.Sprintf("%q cannot be a dataset's name", e.Key), "use letters, digits, dots, dashes and underscores")
 		}
 		fields := c.Fields(e.Value, "dataset "+e.Key, datasetKeys)

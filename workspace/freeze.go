@@ -25,12 +25,12 @@ const (
 )
 
 // FreezeState tells how a dataset stands, with its newest matching copy or, when stale, some older one.
-func (w *Workspace) FreezeState(d *Dataset) (State, *Frozen, error) {
-	sources, err := w.sources(d)
+func (s *Store) FreezeState(d *Dataset) (State, *Frozen, error) {
+	sources, err := s.sources(d)
 	if err != nil {
 		return Missing, nil, err
 	}
-	copies, err := w.Copies(d.Name)
+	copies, err := s.Copies(d.Name)
 	if err != nil {
 		return Missing, nil, err
 	}
@@ -47,12 +47,12 @@ func (w *Workspace) FreezeState(d *Dataset) (State, *Frozen, error) {
 }
 
 // Freeze gives the frozen copy of a dataset's present files, making it when it is missing. Made tells whether it was.
-func (w *Workspace) Freeze(ctx context.Context, d *Dataset, tool string) (frozen *Frozen, made bool, err error) {
-	state, frozen, err := w.FreezeState(d)
+func (s *Store) Freeze(ctx context.Context, d *Dataset, tool string) (frozen *Frozen, made bool, err error) {
+	state, frozen, err := s.FreezeState(d)
 	if err != nil || state == IsFrozen {
 		return frozen, false, err
 	}
-	dir, err := w.frozenDir()
+	dir, err := s.frozenDir()
 	if err != nil {
 		return nil, false, err
 	}
@@ -62,25 +62,25 @@ func (w *Workspace) Freeze(ctx context.Context, d *Dataset, tool string) (frozen
 		return nil, false, trouble.New(trouble.Unreadable, "no room to freeze %s: %w", d.Name, err)
 	}
 	defer os.RemoveAll(scratch) //nolint:errcheck // what is left behind is tidied later
-	frozen, err = w.make(ctx, d, scratch)
+	frozen, err = s.make(ctx, d, scratch)
 	if err != nil {
 		return nil, false, err
 	}
 	frozen.Tool = tool
-	return frozen, true, w.keep(dir, frozen.Path, frozen)
+	return frozen, true, s.keep(dir, frozen.Path, frozen)
 }
 
 // make freezes a dataset into a scratch folder.
-func (w *Workspace) make(ctx context.Context, d *Dataset, scratch string) (*Frozen, error) {
-	sources, err := w.sources(d)
+func (s *Store) make(ctx context.Context, d *Dataset, scratch string) (*Frozen, error) {
+	sources, err := s.sources(d)
 	if err != nil {
 		return nil, err
 	}
 	f := &Frozen{Dataset: d.Name, AsOf: d.AsOf, Input: inputDigest(d, sources), Sources: sources}
 	if d.Connect != "" {
-		err = w.copyDatabase(ctx, d, f, scratch)
+		err = s.copyDatabase(ctx, d, f, scratch)
 	} else {
-		err = w.importTables(ctx, d, f, scratch)
+		err = s.importTables(ctx, d, f, scratch)
 	}
 	if err != nil {
 		return nil, trouble.As(trouble.Unreadable, fmt.Errorf("dataset %s cannot be frozen:\n%w", d.Name, err))
@@ -89,9 +89,9 @@ func (w *Workspace) make(ctx context.Context, d *Dataset, scratch string) (*Froz
 	return f, nil
 }
 
-func (w *Workspace) importTables(ctx context.Context, d *Dataset, f *Frozen, scratch string) error {
+func (s *Store) importTables(ctx context.Context, d *Dataset, f *Frozen, scratch string) error {
 	f.Path = filepath.Join(scratch, "data.duckdb")
-	imports, notes, err := w.imports(ctx, d, scratch)
+	imports, notes, err := s.imports(ctx, d, scratch)
 	if err != nil {
 		return err
 	}
@@ -101,17 +101,17 @@ func (w *Workspace) importTables(ctx context.Context, d *Dataset, f *Frozen, scr
 }
 
 // copyDatabase freezes a dataset that is a database file of its own.
-func (w *Workspace) copyDatabase(ctx context.Context, d *Dataset, f *Frozen, scratch string) (err error) {
+func (s *Store) copyDatabase(ctx context.Context, d *Dataset, f *Frozen, scratch string) (err error) {
 	f.Path = filepath.Join(scratch, "data"+filepath.Ext(d.File))
 	if d.Connect == sqlite.Name {
 		f.Engine = sqlite.Name
-		if err := sqlite.Copy(ctx, w.Path(d.File), f.Path); err != nil {
+		if err := sqlite.Copy(ctx, s.Path(d.File), f.Path); err != nil {
 			return err
 		}
 		f.Tables, err = sqlite.Describe(ctx, f.Path)
 		return err
 	}
-	body, err := inputfile.Read(w.Path(d.File), inputfile.Data)
+	body, err := inputfile.Read(s.Path(d.File), inputfile.Data)
 	if err == nil {
 		err = os.WriteFile(f.Path, body, 0o644)
 	}
@@ -131,14 +131,14 @@ type Change struct {
 }
 
 // Changes tells how a dataset's present files differ from a frozen copy, table by table.
-func (w *Workspace) Changes(ctx context.Context, d *Dataset, old *Frozen) (changes []Change, err error) {
+func (s *Store) Changes(ctx context.Context, d *Dataset, old *Frozen) (changes []Change, err error) {
 	sweepScratch(os.TempDir(), "tovrel-compare-")
 	scratch, err := os.MkdirTemp("", "tovrel-compare-"+scratchMark())
 	if err != nil {
 		return nil, trouble.New(trouble.Unreadable, "no room to compare %s: %w", d.Name, err)
 	}
 	defer func() { err = errors.Join(err, os.RemoveAll(scratch)) }()
-	present, err := w.make(ctx, d, scratch)
+	present, err := s.make(ctx, d, scratch)
 	if err != nil {
 		return nil, err
 	}

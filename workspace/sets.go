@@ -262,3 +262,13 @@ func (w *Workspace) FromHere(path string) string {
 	}
 	return absolute
 }
+
+// SetFile is the file of a golden set with a new text; it must still be as it was read.
+func (w *Workspace) SetFile(set *golden.Set, text []byte) File {
+	return File{Path: w.Path(set.File), Text: text, Was: append([]byte{}, set.Text()...)}
+}
+
+// WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.
+func (w *Workspace) WriteSet(set *golden.Set, text []byte) error {
+	return WriteFiles([]File{w.SetFile(set, text)})
+}

@@ -24,18 +24,18 @@ import (
 )
 
 // files lists the files of a table, as written in tovrel.yaml or found by its pattern, sorted.
-func (w *Workspace) files(t Table) ([]string, error) {
+func (s *Store) files(t Table) ([]string, error) {
 	if !strings.ContainsAny(t.File, "*?[") {
 		return []string{t.File}, nil
 	}
-	found, err := filepath.Glob(w.Path(t.File))
+	found, err := filepath.Glob(s.Path(t.File))
 	if err != nil || len(found) == 0 {
 		return nil, source.Problems{{Position: t.At, Code: "no-files", Severity: source.Error,
 			Message: fmt.Sprintf("table %s: no file matches %s", t.Name, t.File), Remedy: "correct the pattern, relative to the workspace"}}
 	}
 	sort.Strings(found)
 	for i, f := range found {
-		if relative, err := filepath.Rel(w.Root, f); err == nil && !filepath.IsAbs(t.File) {
+		if relative, err := filepath.Rel(s.Root, f); err == nil && !filepath.IsAbs(t.File) {
 			found[i] = relative
 		}
 	}
@@ -43,7 +43,7 @@ func (w *Workspace) files(t Table) ([]string, error) {
 }
 
 // sources digests the dataset's files. A missing file is a problem at its place in tovrel.yaml.
-func (w *Workspace) sources(d *Dataset) ([]FrozenSource, error) {
+func (s *Store) sources(d *Dataset) ([]FrozenSource, error) {
 	var out []FrozenSource
 	var problems source.Problems
 	tables := d.Tables
@@ -51,14 +51,14 @@ func (w *Workspace) sources(d *Dataset) ([]FrozenSource, error) {
 		tables = []Table{{At: d.At, File: d.File}}
 	}
 	for _, t := range tables {
-		files, err := w.files(t)
+		files, err := s.files(t)
 		var found source.Problems
 		if errors.As(err, &found) {
 			problems = append(problems, found...)
 			continue
 		}
 		for _, file := range files {
-			digest, err := w.digest(file)
+			digest, err := s.digest(file)
 			if err != nil {
 				problems = append(problems, unreadable(t, file, err))
 				continue
@@ -87,8 +87,8 @@ func unreadable(t Table, file string, err error) source.Problem {
 }
 
 // digest is of a file's bytes. A file that did not change since this process read it is not read again.
-func (w *Workspace) digest(file string) (string, error) {
-	f, err := inputfile.Open(w.Path(file))
+func (s *Store) digest(file string) (string, error) {
+	f, err := inputfile.Open(s.Path(file))
 	if err != nil {
 		return "", err
 	}
@@ -98,47 +98,44 @@ func (w *Workspace) digest(file string) (string, error) {
 		return "", err
 	}
 	key := fmt.Sprintf("%s %d %d", f.Name(), info.Size(), info.ModTime().UnixNano())
-	if known, ok := w.digests[key]; ok {
+	if known, ok := s.digests[key]; ok {
 		return known, nil
 	}
 	h := blake3.New()
 	if _, err := io.CopyBuffer(h, f, make([]byte, 1<<20)); err != nil {
 		return "", err
 	}
-	if w.digests == nil {
-		w.digests = map[string]string{}
-	}
-	w.digests[key] = hex.EncodeToString(h.Sum(nil))
-	return w.digests[key], nil
+	s.digests[key] = hex.EncodeToString(h.Sum(nil))
+	return s.digests[key], nil
 }
 
 // imports opens the files of a dataset's tables and says what was noticed of them.
-func (w *Workspace) imports(ctx context.Context, d *Dataset, scratch string) ([]duckdb.Source, []FileNote, error) {
+func (s *Store) imports(ctx context.Context, d *Dataset, scratch string) ([]duckdb.Source, []FileNote, error) {
 	var out []duckdb.Source
 	var notes []FileNote
 	for _, t := range d.Tables {
-		files, err := w.files(t)
+		files, err := s.files(t)
 		if err != nil {
 			return nil, nil, err
 		}
-		s := duckdb.Source{Table: t.Name, Types: t.Types, NullWords: t.NullWords}
+		into := duckdb.Source{Table: t.Name, Types: t.Types, NullWords: t.NullWords}
 		for _, file := range files {
-			sample, err := samplefile.Open(ctx, file, w.Path(file), scratch, t.Options)
+			sample, err := samplefile.Open(ctx, file, s.Path(file), scratch, t.Options)
 			if err != nil {
 				return nil, nil, err
 			}
-			s.Samples = append(s.Samples, &sample.Sample)
+			into.Samples = append(into.Samples, &sample.Sample)
 			for _, n := range sample.Notes {
 				notes = append(notes, FileNote{t.Name, file, n})
 			}
 		}
-		for _, other := range s.Samples[1:] {
-			if other.Format != s.Samples[0].Format {
+		for _, other := range into.Samples[1:] {
+			if other.Format != into.Samples[0].Format {
 				return nil, nil, source.Problems{{Position: t.At, Code: "other-format", Severity: source.Error,
-					Message: fmt.Sprintf("table %s: %s and %s are of different kinds", t.Name, s.Samples[0].File, other.File), Remedy: "files of one table need the same kind"}}
+					Message: fmt.Sprintf("table %s: %s and %s are of different kinds", t.Name, into.Samples[0].File, other.File), Remedy: "files of one table need the same kind"}}
 			}
 		}
-		out = append(out, s)
+		out = append(out, into)
 	}
 	return out, notes, nil
 }

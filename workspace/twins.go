@@ -63,13 +63,13 @@ func TwinFingerprint(f *Frozen, number int, bounds []twin.Boundary, b *briefing.
 	return hex.EncodeToString(sum[:])
 }
 
-func (w *Workspace) twinPath(dataset, fingerprint string) string {
-	return filepath.Join(w.Root, ".tovrel", "twins", dataset+"-"+fingerprint[:fingerprintLength])
+func (s *Store) twinPath(dataset, fingerprint string) string {
+	return filepath.Join(s.Root, ".tovrel", "twins", dataset+"-"+fingerprint[:fingerprintLength])
 }
 
 // Twin finds a twin that is kept; nil where it has to be made.
-func (w *Workspace) Twin(dataset, fingerprint string) *Twin {
-	return readTwin(w.twinPath(dataset, fingerprint) + ".json")
+func (s *Store) Twin(dataset, fingerprint string) *Twin {
+	return readTwin(s.twinPath(dataset, fingerprint) + ".json")
 }
 
 func readTwin(path string) *Twin {
@@ -89,8 +89,8 @@ func readTwin(path string) *Twin {
 }
 
 // Twins lists the twins that are kept, by dataset, original and number; "" lists those of all datasets.
-func (w *Workspace) Twins(dataset string) ([]*Twin, error) {
-	paths, err := filepath.Glob(filepath.Join(w.Root, ".tovrel", "twins", "*.json"))
+func (s *Store) Twins(dataset string) ([]*Twin, error) {
+	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "twins", "*.json"))
 	if err != nil {
 		return nil, err
 	}
@@ -108,9 +108,9 @@ func (w *Workspace) Twins(dataset string) ([]*Twin, error) {
 }
 
 // MakeTwin makes a twin and keeps it. The original is only read.
-func (w *Workspace) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary, number int) (*Twin, error) {
-	path := w.twinPath(f.Dataset, fingerprint)
-	if _, err := w.State(); err != nil {
+func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary, number int) (*Twin, error) {
+	path := s.twinPath(f.Dataset, fingerprint)
+	if _, err := s.State(); err != nil {
 		return nil, err
 	}
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
@@ -158,12 +158,12 @@ func (t *Twin) Remove() error {
 }
 
 // SpareTwins lists the twins whose original is no present copy and that no run needs, and the bytes that removing them frees.
-func (w *Workspace) SpareTwins(needed map[string]bool) (spare []*Twin, bytes int64, err error) {
-	all, err := w.Twins("")
+func (s *Store) SpareTwins(needed map[string]bool) (spare []*Twin, bytes int64, err error) {
+	all, err := s.Twins("")
 	if err != nil {
 		return nil, 0, err
 	}
-	current := w.current()
+	current := s.current()
 	for _, t := range all {
 		if needed[t.Fingerprint] || current[t.Of] {
 			continue

@@ -37,8 +37,6 @@ type Workspace struct {
 	Limits      engine.Limits
 	Gate        versus.Gate
 	History     string // path of the history
-
-	digests map[string]string // of files, by path, size and time of change
 }
 
 // Dataset is a named group of sample tables.

@@ -7,7 +7,6 @@ import (
 	"os"
 	"path/filepath"
 
-	"tovrel/core/golden"
 	"tovrel/trouble"
 )
 
@@ -17,16 +16,6 @@ type File struct {
 	Text []byte
 	Was  []byte // what was read from it; nil where it does not matter
 	New  bool   // it must not be there yet
-}
-
-// SetFile is the file of a golden set with a new text; it must still be as it was read.
-func (w *Workspace) SetFile(set *golden.Set, text []byte) File {
-	return File{Path: w.Path(set.File), Text: text, Was: append([]byte{}, set.Text()...)}
-}
-
-// WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.
-func (w *Workspace) WriteSet(set *golden.Set, text []byte) error {
-	return WriteFiles([]File{w.SetFile(set, text)})
 }
 
 // WriteFiles writes some files, all of them or none: each is written beside its place first, and what was put in place is put back where
@@ -117,3 +106,6 @@ func putBack(files []File, before [][]byte) error {
 func (f File) unwritable(err error) error {
 	return trouble.New(trouble.Unreadable, "%s cannot be written: %w; nothing was changed", f.Path, err)
 }
+
+// replaceFile writes a file whole or not at all.
+func replaceFile(path string, body []byte) error { return WriteFiles([]File{{Path: path, Text: body}}) }

@@ -1,6 +1,10 @@
 package query
 
-import "strings"
+import (
+	"maps"
+	"slices"
+	"strings"
+)
 
 // Column names a column that a query reads; Table is "" where that cannot be told from the query alone.
 type Column struct {
@@ -155,4 +159,15 @@ func under(node map[string]any, table string) bool {
 		}
 	}
 	return false
+}
+
+// TablesRead are the tables that a query names, in lower case and in order.
+func (t *Tree) TablesRead() []string {
+	seen := map[string]bool{}
+	for _, site := range t.Sites() {
+		if Text(site.Node, "type") == "BASE_TABLE" {
+			seen[strings.ToLower(TableName(site.Node))] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(seen))
 }

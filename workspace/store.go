@@ -1,0 +1,10 @@
+package workspace
+
+// Store keeps the datasets of a workspace: their files, frozen copies and twins.
+type Store struct {
+	*Workspace
+	digests map[string]string // of files, by path, size and time of change
+}
+
+// Of is the store of a workspace's datasets.
+func Of(w *Workspace) *Store { return &Store{Workspace: w, digests: map[string]string{}} }
