@@ -16,26 +16,27 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/cause"
 	"tovrel/core/diagnose"
 	"tovrel/core/fault"
 	"tovrel/core/match"
+	"tovrel/dataset"
 	"tovrel/engine"
-	"tovrel/runner"
 	"tovrel/workspace"
 )
 
-// cause is one case of testdata/causes.txt.
-type cause struct {
+// label is one case of testdata/causes.txt.
+type label struct {
 	dataset, reference, answer, want string
 	rules                            match.Rules
 }
 
-func readCauses(t *testing.T) []cause {
+func readCauses(t *testing.T) []label {
 	t.Helper()
 	body, err := os.ReadFile("testdata/causes.txt")
 	require.NoError(t, err)
-	var all []cause
-	var now cause
+	var all []label
+	var now label
 	for _, line := range strings.Split(string(body), "\n") {
 		switch {
 		case line == "" || strings.HasPrefix(line, "#"):
@@ -92,9 +93,9 @@ func TestCauses(t *testing.T) {
 	var mu sync.Mutex
 	wrong, named, proved, falsely, rightly, rights := 0, 0, 0, 0, 0, 0
 	var took []time.Duration
-	judge := func(c cause) {
+	judge := func(c label) {
 		start := time.Now()
-		got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
+		got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset], cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
 		mu.Lock()
 		defer mu.Unlock()
 		if err != nil || got.Failure != nil {
@@ -161,7 +162,7 @@ func TestCausesUnderLoad(t *testing.T) {
 			at := order(i)
 			c := all[at]
 			g.Go(func() error {
-				got, err := runner.Explain(context.Background(), pools[c.dataset], tables[c.dataset], runner.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
+				got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset], cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
 				if err != nil {
 					return err
 				}
@@ -194,7 +195,7 @@ func causePools(t *testing.T) (map[string]*engine.Pool, map[string][]engine.Tabl
 	require.NoError(t, err)
 	pools, tables := map[string]*engine.Pool{}, map[string][]engine.Table{}
 	for _, d := range w.Datasets {
-		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
+		f, _, err := dataset.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
 		t.Cleanup(pools[d.Name].Close)
@@ -247,7 +248,7 @@ func shopPool(t *testing.T) (*engine.Pool, []engine.Table) {
 	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets: {shop: {tables: {shops: shops.csv, orders: orders.csv, lines: lines.csv}}}\n"))
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)
-	f, _, err := workspace.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
+	f, _, err := dataset.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
 	require.NoError(t, err)
 	pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, Limits: engine.DefaultLimits()}, 2)
 	t.Cleanup(pool.Close)

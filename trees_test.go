@@ -11,11 +11,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"tovrel/cause"
 	"tovrel/core/edit"
 	"tovrel/core/match"
-	"tovrel/core/query"
+	"tovrel/core/sql"
+	"tovrel/dataset"
 	"tovrel/engine"
-	"tovrel/runner"
 	"tovrel/workspace"
 )
 
@@ -29,7 +30,7 @@ func TestTreesRoundTrip(t *testing.T) {
 	require.NoError(t, err)
 	pools := map[string]*engine.Pool{}
 	for _, d := range w.Datasets {
-		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
+		f, _, err := dataset.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		pools[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 1)
 		t.Cleanup(pools[d.Name].Close)
@@ -48,25 +49,25 @@ func TestTreesRoundTrip(t *testing.T) {
 	}
 	read := 0
 	for dataset, all := range queries {
-		for sql := range all {
-			first, err := pools[dataset].Query(context.Background(), engine.Request{SQL: sql, Tree: true})
-			require.NoError(t, err, sql)
-			tree, err := query.Read(first.Tree)
-			require.NoError(t, err, sql)
+		for query := range all {
+			first, err := pools[dataset].Query(context.Background(), engine.Request{SQL: query, Tree: true})
+			require.NoError(t, err, query)
+			tree, err := sql.Read(first.Tree)
+			require.NoError(t, err, query)
 			body, err := tree.Serialised()
-			require.NoError(t, err, sql)
+			require.NoError(t, err, query)
 			again, err := pools[dataset].Query(context.Background(), engine.Request{Serialised: string(body), Tree: true})
-			require.NoError(t, err, sql)
-			require.True(t, match.Match(first.Table, again.Table, match.Rules{}, match.Known{}).Matched, "%s\nis not\n%s", sql, again.Instead)
+			require.NoError(t, err, query)
+			require.True(t, match.Match(first.Table, again.Table, match.Rules{}, match.Known{}).Matched, "%s\nis not\n%s", query, again.Instead)
 			read++
-			if strings.Contains(sql, "current_date") {
+			if strings.Contains(query, "current_date") {
 				continue // the second text has the day instead
 			}
 			second, err := pools[dataset].Query(context.Background(), engine.Request{SQL: again.Instead, Tree: true})
 			require.NoError(t, err, again.Instead)
-			tree2, err := query.Read(second.Tree)
+			tree2, err := sql.Read(second.Tree)
 			require.NoError(t, err)
-			require.True(t, tree.SameFeatures(tree2), "%s\nhas other features than\n%s", sql, again.Instead)
+			require.True(t, tree.SameFeatures(tree2), "%s\nhas other features than\n%s", query, again.Instead)
 		}
 	}
 	require.Greater(t, read, 200)
@@ -78,7 +79,7 @@ func dairyPool(t *testing.T) (*engine.Pool, []engine.Table) {
 	demo := demoWorkspace(t)
 	w, err := workspace.Open(demo)
 	require.NoError(t, err)
-	f, _, err := workspace.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
+	f, _, err := dataset.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
 	require.NoError(t, err)
 	pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: w.Datasets[0].Limits}, 1)
 	t.Cleanup(pool.Close)
@@ -86,14 +87,14 @@ func dairyPool(t *testing.T) (*engine.Pool, []engine.Table) {
 }
 
 // dairyTrees gives a function that reads a query about the dairy into a tree.
-func dairyTrees(t *testing.T) (read func(sql string) *query.Tree, tables []engine.Table) {
+func dairyTrees(t *testing.T) (read func(query string) *sql.Tree, tables []engine.Table) {
 	t.Helper()
 	pool, tables := dairyPool(t)
-	return func(sql string) *query.Tree {
-		result, err := pool.Query(context.Background(), engine.Request{SQL: sql, Tree: true})
-		require.NoError(t, err, sql)
-		tree, err := query.Read(result.Tree)
-		require.NoError(t, err, sql)
+	return func(query string) *sql.Tree {
+		result, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true})
+		require.NoError(t, err, query)
+		tree, err := sql.Read(result.Tree)
+		require.NoError(t, err, query)
 		return tree
 	}, tables
 }
@@ -127,7 +128,7 @@ func TestSameFeatures(t *testing.T) {
 // TestEdits: every edit of the catalogue makes the query that it is for, names a fault, and leaves the query that it edits alone.
 func TestEdits(t *testing.T) {
 	read, tables := dairyTrees(t)
-	columns := runner.EditColumns(tables)
+	columns := cause.EditColumns(tables)
 	tried := map[string]bool{}
 	for _, l := range lines(t, "edits.txt") {
 		name, tree, other := l[0], read(l[1]), read(l[2])
@@ -157,9 +158,9 @@ func TestSeedTrees(t *testing.T) {
 	require.NoError(t, err)
 	pool, _ := dairyPool(t)
 	var trees strings.Builder
-	for _, sql := range strings.Split(strings.TrimSpace(string(body)), "\n") {
-		got, err := pool.Query(context.Background(), engine.Request{SQL: sql, Tree: true, ParseOnly: true})
-		require.NoError(t, err, sql)
+	for _, query := range strings.Split(strings.TrimSpace(string(body)), "\n") {
+		got, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true, ParseOnly: true})
+		require.NoError(t, err, query)
 		trees.WriteString(places.ReplaceAllString(string(got.Tree), "") + "\n")
 	}
 	const seeds = "core/edit/testdata/trees.jsonl"

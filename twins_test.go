@@ -12,10 +12,12 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/cause"
 	"tovrel/core/match"
+	"tovrel/dataset"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
-	"tovrel/runner"
+	"tovrel/expect"
 	"tovrel/workspace"
 )
 
@@ -91,13 +93,13 @@ func TestTwins(t *testing.T) {
 	dir := triedWorkspace(t, all)
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)
-	sample, twins := map[string]*engine.Pool{}, map[string][]runner.Queries{}
+	sample, twins := map[string]*engine.Pool{}, map[string][]expect.Queries{}
 	for _, d := range w.Datasets {
-		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
+		f, _, err := dataset.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
 		sample[d.Name] = engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: f.Path, AsOf: f.AsOf, Limits: d.Limits}, 2)
 		t.Cleanup(sample[d.Name].Close)
-		kept, err := workspace.Of(w).Twins(d.Name)
+		kept, err := dataset.Of(w).Twins(d.Name)
 		require.NoError(t, err)
 		require.Len(t, kept, 5)
 		for _, one := range kept {
@@ -112,11 +114,11 @@ func TestTwins(t *testing.T) {
 	g.SetLimit(2)
 	for _, one := range all {
 		g.Go(func() error {
-			on, err := runner.TwinVerdict(context.Background(), []runner.Queries{sample[one.dataset]}, one.reference, one.query, match.Rules{})
+			on, err := cause.TwinVerdict(context.Background(), []expect.Queries{sample[one.dataset]}, one.reference, one.query, match.Rules{})
 			if err != nil {
 				return err
 			}
-			missed, err := runner.TwinVerdict(context.Background(), twins[one.dataset], one.reference, one.query, match.Rules{})
+			missed, err := cause.TwinVerdict(context.Background(), twins[one.dataset], one.reference, one.query, match.Rules{})
 			mu.Lock()
 			defer mu.Unlock()
 			switch {
@@ -171,9 +173,9 @@ func TestTwinsKeepFacts(t *testing.T) {
 	for name, facts := range kept {
 		d, err := w.Dataset(name)
 		require.NoError(t, err)
-		f, _, err := workspace.Of(w).Freeze(context.Background(), d, "test")
+		f, _, err := dataset.Of(w).Freeze(context.Background(), d, "test")
 		require.NoError(t, err)
-		twins, err := workspace.Of(w).Twins(name)
+		twins, err := dataset.Of(w).Twins(name)
 		require.NoError(t, err)
 		files := []string{f.Path}
 		for _, one := range twins {

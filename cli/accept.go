@@ -14,13 +14,15 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/attempt"
 	"tovrel/core/golden"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/expect"
+	"tovrel/files"
 	"tovrel/history"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -104,7 +106,7 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 }
 
 // asOfToday is a run with its attempts at a question alone, judged by the rules and readings of today.
-func (a *app) asOfToday(ctx context.Context, source *runSource, r record, name string) (record, error) {
+func (a *app) asOfToday(ctx context.Context, source *runSource, r stored, name string) (stored, error) {
 	chosen, _, err := ofQuestion(r.attempts, name)
 	if err != nil || r.file != "" {
 		return r, err
@@ -122,11 +124,11 @@ func (a *app) asOfToday(ctx context.Context, source *runSource, r record, name s
 		return r, err
 	}
 	defer b.close()
-	scored, err := a.rejudge(ctx, b, "scoring "+chosen.Question, stored, func(at run.Attempt) bool { return at.Question == chosen.Question })
+	scored, err := a.rejudge(ctx, b, "scoring "+chosen.Question, stored, func(at record.Attempt) bool { return at.Question == chosen.Question })
 	if err != nil {
 		return r, err
 	}
-	var attempts []run.Attempt
+	var attempts []record.Attempt
 	tables := map[string]history.Stored{}
 	for _, s := range scored {
 		if s.Attempt.Question == chosen.Question {
@@ -159,12 +161,12 @@ func answersOf(readings []*golden.Reading) []golden.Answer {
 
 // chosenNow finds a question in the golden sets of today, by its present or an earlier name.
 func (a *app) chosenNow(w *workspace.Workspace, name string) (workspace.Chosen, error) {
-	all, err := a.questions(w, run.Options{})
+	all, err := a.questions(w, record.Options{})
 	if err != nil {
 		return workspace.Chosen{}, err
 	}
 	for _, c := range all {
-		for _, known := range runner.NamesOf(c) {
+		for _, known := range attempt.NamesOf(c) {
 			if known == name {
 				return c, nil
 			}
@@ -186,7 +188,7 @@ type acceptance struct {
 const fitsTable = 40
 
 // acceptance computes the answer on the present data and writes it into a copy of the document.
-func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r record, at run.Attempt, c workspace.Chosen, o acceptOptions) (acceptance, error) {
+func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen, o acceptOptions) (acceptance, error) {
 	by := o.by
 	if by == "" {
 		by = userName()
@@ -215,7 +217,7 @@ func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r record, 
 }
 
 // answerNow is the answer on the data of today: that of its query, else the table that came.
-func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r record, at run.Attempt, c workspace.Chosen) (*table.Table, error) {
+func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen) (*table.Table, error) {
 	if at.Query == "" {
 		stored, err := r.table(at.Answer)
 		return stored.Table, err
@@ -232,7 +234,7 @@ func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r record, a
 	defer pool.Close()
 	result, err := pool.Query(ctx, engine.Request{SQL: at.Query})
 	if err != nil {
-		return nil, trouble.As(trouble.Usage, runner.Placed(at.Query, err))
+		return nil, trouble.As(trouble.Usage, expect.Placed(at.Query, err))
 	}
 	if frozen.Fingerprint != r.Datasets[c.Set.Dataset] {
 		a.say("The data of %s has moved since the run; this is the answer on the data of today.", c.Set.Dataset)
@@ -277,15 +279,15 @@ func (c acceptance) shown(chosen workspace.Chosen) view.AcceptForm {
 
 // write writes the document, and a large answer beside it first. A document that changed meanwhile is left alone.
 func (c acceptance) write(w *workspace.Workspace, set *golden.Set) error {
-	var files []workspace.File
+	var changes []files.Change
 	if c.file != "" {
 		text, err := tableCSV(c.rows)
 		if err != nil {
 			return err
 		}
-		files = append(files, workspace.File{Path: w.ExpectedPath(set, golden.Answer{File: c.file}), Text: text})
+		changes = append(changes, files.Change{Path: w.ExpectedPath(set, golden.Answer{File: c.file}), Text: text})
 	}
-	return workspace.WriteFiles(append(files, w.SetFile(set, c.text)))
+	return files.WriteAll(append(changes, w.SetFile(set, c.text)))
 }
 
 // tableCSV is a table as writeTable writes it.

@@ -12,7 +12,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/table"
 	"tovrel/engine"
-	"tovrel/runner"
+	"tovrel/expect"
 	"tovrel/translator"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -100,7 +100,7 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	var failure error
 	if asked.Reply.Query != "" {
 		result, err := pool.Query(ctx, engine.Request{SQL: asked.Reply.Query})
-		if _, own := runner.Failure(err); err != nil && !own {
+		if _, own := expect.Failure(err); err != nil && !own {
 			return err
 		}
 		asked.Answer, asked.Ran = result.Table, result.Elapsed

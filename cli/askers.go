@@ -6,12 +6,12 @@ import (
 	"path/filepath"
 	"regexp"
 
-	"tovrel/inputfile"
+	"tovrel/files"
+	"tovrel/standin/pocket"
 	"tovrel/translator"
 	"tovrel/translator/chat"
 	"tovrel/translator/command"
 	"tovrel/translator/mcp"
-	"tovrel/translator/pocket"
 	"tovrel/translator/recorded"
 	"tovrel/translator/web"
 	"tovrel/trouble"
@@ -49,7 +49,7 @@ func transport(w *workspace.Workspace, t *workspace.Translator, s *secrets) (tra
 	case "chat":
 		settings := chat.Settings{URL: s.fill(t.URL), Headers: s.headers(t.Headers), Model: t.Model, Temperature: t.Temperature, Key: s.fill(t.Key), Timeout: t.Timeout, Parallel: t.Parallel}
 		if t.Prompt != "" {
-			text, err := inputfile.Read(w.Path(t.Prompt), inputfile.Document)
+			text, err := files.Read(w.Path(t.Prompt), files.Document)
 			if err != nil {
 				return nil, trouble.New(trouble.Unreadable, "%s: the prompt %s cannot be read: %w", t.At, t.Prompt, err)
 			}

@@ -5,10 +5,11 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
+	"tovrel/dataset"
 	"tovrel/engine"
-	"tovrel/runner"
 	"tovrel/workspace"
 )
 
@@ -28,13 +29,13 @@ func (f *levelFlag) Set(s string) error {
 }
 
 // ground is what attempts on a dataset rest on: what translators are told at a level, and what matching knows.
-func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, pool *engine.Pool, level briefing.Level) (runner.Ground, error) {
+func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, pool *engine.Pool, level briefing.Level) (attempt.Ground, error) {
 	said, err := w.ReadBriefing(d)
 	if err != nil {
-		return runner.Ground{}, err
+		return attempt.Ground{}, err
 	}
 	shared := sharing{ctx: ctx, pool: pool}
-	g := runner.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
 	if g.Engine, err = engineVersion(ctx, frozen, pool); err != nil {
 		return g, err
 	}
@@ -43,7 +44,7 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.D
 }
 
 // engineVersion is the engine that a dataset lives on, with its version.
-func engineVersion(ctx context.Context, frozen *workspace.Frozen, pool *engine.Pool) (string, error) {
+func engineVersion(ctx context.Context, frozen *dataset.Frozen, pool *engine.Pool) (string, error) {
 	call := map[string]string{"sqlite": "sqlite_version()"}[frozen.Dialect()]
 	if call == "" {
 		call = "version()"
@@ -56,7 +57,7 @@ func engineVersion(ctx context.Context, frozen *workspace.Frozen, pool *engine.P
 }
 
 // schemaOf is a frozen dataset's schema.
-func schemaOf(f *workspace.Frozen) briefing.Dataset {
+func schemaOf(f *dataset.Frozen) briefing.Dataset {
 	d := briefing.Dataset{Name: f.Dataset}
 	for _, t := range f.Tables {
 		out := briefing.ToldTable{Name: t.Name, Rows: t.Rows}

@@ -8,7 +8,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/sync/errgroup"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -81,8 +81,8 @@ func (a *app) compare(ctx context.Context, o compareOptions, names []string) (vi
 func seeded(seed uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, 0)) }
 
 // sides reads runs for a comparison, judged once more where that is asked.
-func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names []string) ([]versus.Side, []record, error) {
-	records := make([]record, len(names))
+func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names []string) ([]versus.Side, []stored, error) {
+	records := make([]stored, len(names))
 	var g errgroup.Group
 	for i, name := range names {
 		if !isFile(name) {
@@ -126,17 +126,17 @@ func collectLate() {
 }
 
 // withEvidence puts whole attempts, with queries and evidence, in place of those that a comparison was made of.
-func withEvidence(source *runSource, records []record, c *versus.Comparison) error {
+func withEvidence(source *runSource, records []stored, c *versus.Comparison) error {
 	for side, r := range records {
 		if r.isWhole || r.file != "" {
 			continue
 		}
-		at := map[int]*run.Attempt{} // by place
+		at := map[int]*record.Attempt{} // by place
 		var places []int
 		for i := range c.Flips {
 			f := &c.Flips[i]
 			place := r.places[f.At[side]]
-			at[place] = []*run.Attempt{&f.Before, &f.After}[side]
+			at[place] = []*record.Attempt{&f.Before, &f.After}[side]
 			places = append(places, place)
 		}
 		whole, err := source.store.AttemptsAt(r.ID, places)

@@ -11,8 +11,9 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/table"
 	"tovrel/core/value"
+	"tovrel/dataset"
 	"tovrel/engine"
-	"tovrel/inputfile"
+	"tovrel/files"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -43,7 +44,7 @@ func (a *app) listDatasets(ctx context.Context, w *workspace.Workspace, datasets
 	for _, d := range datasets {
 		state, frozen, err := a.data(w).FreezeState(d)
 		row := datasetRow(d, state, frozen, err)
-		if state == workspace.IsStale {
+		if state == dataset.IsStale {
 			a.say("Comparing %s with its frozen copy …", d.Name)
 			changes, err := a.data(w).Changes(ctx, d, frozen)
 			if err != nil {
@@ -58,7 +59,7 @@ func (a *app) listDatasets(ctx context.Context, w *workspace.Workspace, datasets
 	return a.show(view.Datasets(rows))
 }
 
-func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.Frozen, problem error) view.Dataset {
+func datasetRow(d *workspace.Dataset, state dataset.State, frozen *dataset.Frozen, problem error) view.Dataset {
 	row := view.Dataset{Name: d.Name, State: string(state), AsOf: d.AsOf, Tables: []view.DatasetTable{}}
 	known := map[string]engine.Table{}
 	if frozen != nil {
@@ -84,7 +85,7 @@ func datasetRow(d *workspace.Dataset, state workspace.State, frozen *workspace.F
 }
 
 // tablesOf are a dataset's tables as tovrel.yaml names them, or those of its database.
-func tablesOf(d *workspace.Dataset, frozen *workspace.Frozen) []workspace.Table {
+func tablesOf(d *workspace.Dataset, frozen *dataset.Frozen) []workspace.Table {
 	if d.Connect == "" || frozen == nil {
 		return d.Tables
 	}
@@ -125,21 +126,21 @@ func newDataFreezeCmd(a *app) *cobra.Command {
 }
 
 // freeze gives a dataset's frozen copy, saying so when it has to be made.
-func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*workspace.Frozen, error) {
+func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*dataset.Frozen, error) {
 	state, frozen, err := a.data(w).FreezeState(d)
-	if err != nil || state == workspace.IsFrozen {
+	if err != nil || state == dataset.IsFrozen {
 		return frozen, err
 	}
 	for _, path := range a.data(w).Damaged(d.Name) {
 		a.say("The frozen copy %s is not as it was made, and does not count any more.", path)
 	}
-	a.say("Freezing %s (%s) …", d.Name, workspace.CountTables(d))
+	a.say("Freezing %s (%s) …", d.Name, dataset.CountTables(d))
 	frozen, _, err = a.data(w).Freeze(ctx, d, version)
 	return frozen, err
 }
 
 // pool opens a dataset's workers.
-func (a *app) pool(f *workspace.Frozen, limits engine.Limits, size int) *engine.Pool {
+func (a *app) pool(f *dataset.Frozen, limits engine.Limits, size int) *engine.Pool {
 	return engine.NewPool(a.program, engine.Setup{Engine: f.Dialect(), File: f.Path, AsOf: f.AsOf, Limits: limits}, size)
 }
 
@@ -181,9 +182,9 @@ func (a *app) queryOf(arg string) (string, error) {
 	var err error
 	switch {
 	case arg == "-":
-		text, err = io.ReadAll(io.LimitReader(a.In, inputfile.Document))
+		text, err = io.ReadAll(io.LimitReader(a.In, files.Document))
 	case strings.EqualFold(filepath.Ext(arg), ".sql") && !strings.ContainsAny(arg, "\n;"):
-		text, err = inputfile.Read(arg, inputfile.Document)
+		text, err = files.Read(arg, files.Document)
 	default:
 		return arg, nil
 	}

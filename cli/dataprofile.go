@@ -8,7 +8,8 @@ import (
 	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/profile"
-	"tovrel/survey"
+	"tovrel/dataset"
+	"tovrel/dataset/survey"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -72,7 +73,7 @@ func newDataInspectCmd(a *app) *cobra.Command {
 }
 
 // survey counts a dataset's columns, freezing it first where it is not.
-func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *workspace.Dataset, *profile.Dataset, *workspace.Frozen, error) {
+func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *workspace.Dataset, *profile.Dataset, *dataset.Frozen, error) {
 	w, err := a.open()
 	if err != nil {
 		return nil, nil, nil, nil, err
@@ -92,7 +93,7 @@ func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *w
 }
 
 // fileFindings are what was noticed of the files when they were imported.
-func fileFindings(f *workspace.Frozen) []profile.Finding {
+func fileFindings(f *dataset.Frozen) []profile.Finding {
 	remedies := map[string]string{
 		"merged-cells": "undo the merge in the spreadsheet", "empty-header": "name the column in the file", "duplicate-header": "give each column its own name in the file",
 		"title-rows": "remove them, or say header-row: for the table in tovrel.yaml", "blank-rows": "remove them from the file", "mixed-types": "correct the values in the file",

@@ -5,13 +5,15 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/twin"
+	"tovrel/dataset"
+	"tovrel/dataset/survey"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
-	"tovrel/runner"
-	"tovrel/survey"
+	"tovrel/expect"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -49,7 +51,7 @@ func newDataTwinCmd(a *app) *cobra.Command {
 	return cmd
 }
 
-func twinForms(f *workspace.Frozen, twins []*workspace.Twin) []view.TwinForm {
+func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
 	forms := make([]view.TwinForm, len(twins))
 	for i, t := range twins {
 		forms[i] = view.TwinForm{Number: t.Number, Fingerprint: t.Fingerprint, Kept: view.TwinFacts(t.Kept), Tables: []view.TwinTable{}}
@@ -61,7 +63,7 @@ func twinForms(f *workspace.Frozen, twins []*workspace.Twin) []view.TwinForm {
 }
 
 // twins gives the first twins of a dataset, making those that are missing.
-func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, count int) ([]*workspace.Twin, error) {
+func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, count int) ([]*dataset.Twin, error) {
 	if frozen.Dialect() != duckdb.Name {
 		return nil, trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have twins of it", frozen.Dialect(), d.Name)
 	}
@@ -76,9 +78,9 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 		return nil, err
 	}
 	var facts *twin.Facts
-	var out []*workspace.Twin
+	var out []*dataset.Twin
 	for number := 1; number <= count; number++ {
-		fingerprint := workspace.TwinFingerprint(frozen, number, bounds, said)
+		fingerprint := dataset.TwinFingerprint(frozen, number, bounds, said)
 		t := a.data(w).Twin(d.Name, fingerprint)
 		if t == nil {
 			if facts == nil {
@@ -107,11 +109,11 @@ func (a *app) boundaries(ctx context.Context, w *workspace.Workspace, d *workspa
 	if err != nil {
 		return nil, err
 	}
-	return runner.Boundaries(ctx, pool, sets, d.Name)
+	return expect.Boundaries(ctx, pool, sets, d.Name)
 }
 
 // countedTwins are the first twins of a dataset for a run; none for 0, and none, which it says, where they are not built.
-func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen, count int) ([]*workspace.Twin, error) {
+func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, count int) ([]*dataset.Twin, error) {
 	if count == 0 {
 		return nil, nil
 	}
@@ -123,31 +125,31 @@ func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *works
 }
 
 // twinsOf are the twins that a run had, as far as they are kept.
-func (a *app) twinsOf(w *workspace.Workspace, r run.Run, dataset string) []*workspace.Twin {
-	var out []*workspace.Twin
-	for _, fingerprint := range r.Twins[dataset] {
-		if t := a.data(w).Twin(dataset, fingerprint); t != nil {
+func (a *app) twinsOf(w *workspace.Workspace, r record.Run, name string) []*dataset.Twin {
+	var out []*dataset.Twin
+	for _, fingerprint := range r.Twins[name] {
+		if t := a.data(w).Twin(name, fingerprint); t != nil {
 			out = append(out, t)
 		} else {
-			a.say("A twin of %s that run %d was tried on is gone (%s): it is left out.", dataset, r.ID, fingerprint[:8])
+			a.say("A twin of %s that run %d was tried on is gone (%s): it is left out.", name, r.ID, fingerprint[:8])
 		}
 	}
 	return out
 }
 
 // twinPlaces opens twins.
-func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing, twins []*workspace.Twin) (places []*runner.Twin, pools []*engine.Pool) {
+func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing, twins []*dataset.Twin) (places []*attempt.Twin, pools []*engine.Pool) {
 	for _, t := range twins {
 		pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, workers())
 		pools = append(pools, pool)
-		ground := runner.Ground{Briefing: said, Tables: t.Tables, Dialect: duckdb.Name, AsOf: t.AsOf, Fingerprint: t.Fingerprint}
-		places = append(places, &runner.Twin{Number: t.Number, Place: runner.NewPlace(ground, pool, expectedFiles(w))})
+		ground := attempt.Ground{Briefing: said, Tables: t.Tables, Dialect: duckdb.Name, AsOf: t.AsOf, Fingerprint: t.Fingerprint}
+		places = append(places, &attempt.Twin{Number: t.Number, Place: attempt.NewPlace(ground, pool, expectedFiles(w))})
 	}
 	return places, pools
 }
 
 // filledOnTwins tells whether a query has rows on one of the twins of a copy that are kept; nil where there are none.
-func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *workspace.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
+func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
 	all, err := a.data(w).Twins(d.Name)
 	var pools []*engine.Pool
 	for _, t := range all {
@@ -166,7 +168,7 @@ func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen
 	return func(ctx context.Context, sql string) (bool, error) {
 		for _, p := range pools {
 			result, err := p.Query(ctx, engine.Request{SQL: sql})
-			if _, failed := runner.Failure(err); err != nil && !failed {
+			if _, failed := expect.Failure(err); err != nil && !failed {
 				return false, err
 			}
 			if err == nil && result.Table.Rows() > 0 {

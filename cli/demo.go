@@ -13,7 +13,7 @@ import (
 	"tovrel/demo"
 	"tovrel/engine/duckdb"
 	"tovrel/standin"
-	"tovrel/translator/pocket"
+	"tovrel/standin/pocket"
 	"tovrel/trouble"
 )
 

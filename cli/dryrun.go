@@ -5,16 +5,16 @@ import (
 	"io/fs"
 	"os"
 
-	"tovrel/core/run"
+	"tovrel/attempt"
+	"tovrel/core/record"
 	"tovrel/history"
-	"tovrel/runner"
 	"tovrel/view"
 	"tovrel/workspace"
 )
 
 // dryRun says what a run would ask of each translator, and what that would cost by its earlier runs.
-func (a *app) dryRun(w *workspace.Workspace, translators []*workspace.Translator, o run.Options, questions []workspace.Chosen) error {
-	attempts := runner.Count(runner.Plan{Options: o, Questions: questions})
+func (a *app) dryRun(w *workspace.Workspace, translators []*workspace.Translator, o record.Options, questions []workspace.Chosen) error {
+	attempts := attempt.Count(attempt.Plan{Options: o, Questions: questions})
 	var store *history.Store
 	if _, err := os.Stat(w.Path(w.History)); !errors.Is(err, fs.ErrNotExist) {
 		if store, err = history.Open(a.signals.ctx, w.Path(w.History)); err != nil {

@@ -7,7 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -90,7 +90,7 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 }
 
 // strengthOf measures the strength of the questions that a run asked, as the golden sets are today; nil where none could be measured.
-func (a *app) strengthOf(ctx context.Context, w *workspace.Workspace, r run.Run) (*float64, error) {
+func (a *app) strengthOf(ctx context.Context, w *workspace.Workspace, r record.Run) (*float64, error) {
 	var names []string
 	for name := range r.Weights {
 		names = append(names, name)

@@ -11,9 +11,10 @@ import (
 	"tovrel/core/feedback"
 	"tovrel/core/golden"
 	"tovrel/core/source"
+	"tovrel/dataset/sample"
 	"tovrel/engine"
-	"tovrel/runner"
-	"tovrel/tablefile"
+	"tovrel/expect"
+	"tovrel/files"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -96,7 +97,7 @@ func readFeedback(path string) ([]feedback.Rated, error) {
 		}
 		rated, problems = feedback.ParseLines(path, []byte(body))
 	case ".csv":
-		sheets, err := tablefile.Sheets(path)
+		sheets, err := sample.WorkbookSheets(path)
 		if err != nil {
 			return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 		}
@@ -162,7 +163,7 @@ func heldBy(sets []*golden.Set) []feedback.Known {
 type harvesting struct {
 	sets, now []*golden.Set // as they were read, and as they are
 	target    int
-	pool      runner.Queries
+	pool      expect.Queries
 	forms     []view.HarvestForm
 }
 
@@ -183,7 +184,7 @@ func (h *harvesting) take(ctx context.Context, c feedback.Candidate) error {
 	query := c.Query
 	if query != "" {
 		_, err := h.pool.Query(ctx, engine.Request{SQL: query})
-		if _, failed := runner.Failure(err); failed {
+		if _, failed := expect.Failure(err); failed {
 			query = ""
 			note += " The query that answered it does not run here."
 		} else if err != nil {
@@ -231,16 +232,16 @@ func (h *harvesting) change(at int, edit func(*golden.Set) ([]byte, error)) erro
 
 // write writes all sets that changed, or none.
 func (h *harvesting) write(w *workspace.Workspace, isNew bool) error {
-	var files []workspace.File
+	var changes []files.Change
 	for i, set := range h.now {
 		text := set.Text()
 		switch {
 		case string(text) == string(h.sets[i].Text()):
 		case i == h.target && isNew:
-			files = append(files, workspace.File{Path: w.Path(set.File), Text: text, New: true})
+			changes = append(changes, files.Change{Path: w.Path(set.File), Text: text, New: true})
 		default:
-			files = append(files, w.SetFile(h.sets[i], text))
+			changes = append(changes, w.SetFile(h.sets[i], text))
 		}
 	}
-	return workspace.WriteFiles(files)
+	return files.WriteAll(changes)
 }

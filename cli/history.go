@@ -11,10 +11,10 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/core/near"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
+	"tovrel/files"
 	"tovrel/history"
-	"tovrel/inputfile"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -128,7 +128,7 @@ func (o historyOptions) filter() (func(view.Listed) bool, error) {
 			return nil, trouble.New(trouble.Usage, "--since %q is no day; write it as 2031-06-30", o.since)
 		}
 	}
-	states := []string{string(run.Complete), string(run.Partial), string(run.Stopped), string(run.Running)}
+	states := []string{string(record.Complete), string(record.Partial), string(record.Stopped), string(record.Running)}
 	if o.state != "" && !slices.Contains(states, o.state) {
 		return nil, trouble.New(trouble.Usage, "there is no state %q; %s", o.state, near.Hint(o.state, states))
 	}
@@ -181,7 +181,7 @@ func spareRuns(all []view.Listed, keep int) []view.Listed {
 	for i := len(all) - 1; i >= 0; i-- {
 		l := all[i]
 		newest[l.Run.Translator]++
-		if newest[l.Run.Translator] > keep && len(l.Marks) == 0 && l.Run.State != run.Running {
+		if newest[l.Run.Translator] > keep && len(l.Marks) == 0 && l.Run.State != record.Running {
 			spare = append(spare, l)
 		}
 	}
@@ -254,7 +254,7 @@ func newHistoryImportCmd(a *app) *cobra.Command {
 				return err
 			}
 			defer store.Close() //nolint:errcheck // every attempt is committed by itself
-			var summaries []run.Summary
+			var summaries []record.Summary
 			for _, in := range read {
 				id, isNew, err := store.Import(in)
 				if err != nil {
@@ -268,7 +268,7 @@ func newHistoryImportCmd(a *app) *cobra.Command {
 				if err != nil {
 					return err
 				}
-				summaries = append(summaries, run.Summarise(in.Run, attempts))
+				summaries = append(summaries, record.Summarise(in.Run, attempts))
 			}
 			return a.show(view.Runs(summaries))
 		},
@@ -280,7 +280,7 @@ func readExports(paths []string) ([]history.Imported, error) {
 	var read []history.Imported
 	shards := 0
 	for _, path := range paths {
-		f, err := inputfile.Open(path)
+		f, err := files.Open(path)
 		if err != nil {
 			return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 		}

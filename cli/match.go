@@ -8,8 +8,7 @@ import (
 
 	"tovrel/core/match"
 	"tovrel/core/table"
-	"tovrel/samplefile"
-	"tovrel/tablefile"
+	"tovrel/dataset/sample"
 	"tovrel/trouble"
 	"tovrel/view"
 )
@@ -78,7 +77,7 @@ func everyColumn(t *table.Table) []bool {
 
 // readAny reads a table file of any kind that samples may have, and says how it was read where that is not as usual.
 func (a *app) readAny(ctx context.Context, path string) (*table.Table, error) {
-	t, notes, err := samplefile.Plain(ctx, path)
+	t, notes, err := sample.Plain(ctx, path)
 	for _, n := range notes {
 		a.say("%s: %s", path, n.Message)
 	}
@@ -86,4 +85,4 @@ func (a *app) readAny(ctx context.Context, path string) (*table.Table, error) {
 }
 
 // readTable reads a table file of a golden set.
-func readTable(path string) (*table.Table, error) { return tablefile.Read(context.Background(), path) }
+func readTable(path string) (*table.Table, error) { return sample.Read(context.Background(), path) }

@@ -6,9 +6,9 @@ import (
 
 	"github.com/schollz/progressbar/v3"
 
-	"tovrel/core/run"
+	"tovrel/attempt"
+	"tovrel/core/record"
 	"tovrel/core/score"
-	"tovrel/runner"
 	"tovrel/view"
 )
 
@@ -33,7 +33,7 @@ func (a *app) progress(name string) *progress {
 	return &progress{a: a, name: name, counts: map[score.Verdict]int{}, started: now, said: now, first: -1}
 }
 
-func (p *progress) event(e runner.Event) {
+func (p *progress) event(e attempt.Event) {
 	p.counts[e.Attempt.Verdict]++
 	p.cost += e.Attempt.Cost
 	p.retries += retries(e.Attempt)
@@ -52,7 +52,7 @@ func (p *progress) event(e runner.Event) {
 	}
 }
 
-func (p *progress) draw(e runner.Event) {
+func (p *progress) draw(e attempt.Event) {
 	if p.bar == nil {
 		p.bar = progressbar.NewOptions(e.Total, progressbar.OptionSetWriter(p.a.Err), progressbar.OptionSetPredictTime(true),
 			progressbar.OptionShowCount(), progressbar.OptionThrottle(50*time.Millisecond), progressbar.OptionClearOnFinish(),
@@ -90,7 +90,7 @@ func (p *progress) words() string {
 }
 
 // left says how long the rest will take, if it goes on as so far.
-func (p *progress) left(e runner.Event) string {
+func (p *progress) left(e attempt.Event) string {
 	done := e.Done - p.first
 	if done == 0 || e.Done == e.Total {
 		return ""
@@ -106,7 +106,7 @@ func (p *progress) finish() {
 }
 
 // retries counts the tries beyond the first of each ask.
-func retries(a run.Attempt) int {
+func retries(a record.Attempt) int {
 	n := 0
 	for i, t := range a.Tries {
 		if i > 0 && t.Ask == a.Tries[i-1].Ask {
@@ -116,7 +116,7 @@ func retries(a run.Attempt) int {
 	return n
 }
 
-func triedAgain(a run.Attempt) string {
+func triedAgain(a record.Attempt) string {
 	switch n := retries(a); n {
 	case 0:
 		return ""

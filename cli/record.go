@@ -7,17 +7,17 @@ import (
 	"os"
 	"strings"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
+	"tovrel/files"
 	"tovrel/history"
-	"tovrel/inputfile"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
 // record is a run with its attempts, from the history or from an exported file.
-type record struct {
-	run.Run
-	attempts []run.Attempt
+type stored struct {
+	record.Run
+	attempts []record.Attempt
 	places   []int // of light attempts in the history
 	table    func(digest string) (history.Stored, error)
 	file     string // that it was read from; "" for the history
@@ -64,53 +64,53 @@ func isFile(name string) bool {
 }
 
 // light finds a run with what sums and comparisons need of its attempts.
-func (s *runSource) light(name string) (record, error) {
-	return s.find(name, func(store *history.Store, id int) ([]run.Attempt, []int, error) {
+func (s *runSource) light(name string) (stored, error) {
+	return s.find(name, func(store *history.Store, id int) ([]record.Attempt, []int, error) {
 		light, err := store.Light(id)
 		return light.Attempts, light.Places, err
 	})
 }
 
 // whole finds a run with its whole attempts.
-func (s *runSource) whole(name string) (record, error) {
-	return s.find(name, func(store *history.Store, id int) ([]run.Attempt, []int, error) {
+func (s *runSource) whole(name string) (stored, error) {
+	return s.find(name, func(store *history.Store, id int) ([]record.Attempt, []int, error) {
 		attempts, err := store.Attempts(id)
 		return attempts, nil, err
 	})
 }
 
-func (s *runSource) find(name string, read func(*history.Store, int) ([]run.Attempt, []int, error)) (record, error) {
+func (s *runSource) find(name string, read func(*history.Store, int) ([]record.Attempt, []int, error)) (stored, error) {
 	if isFile(name) {
 		return fileRecord(name)
 	}
 	store, err := s.history()
 	if err != nil {
-		return record{}, err
+		return stored{}, err
 	}
 	r, err := store.Find(name)
 	if err != nil {
-		return record{}, err
+		return stored{}, err
 	}
-	out := record{Run: r, table: store.Table}
+	out := stored{Run: r, table: store.Table}
 	out.attempts, out.places, err = read(store, r.ID)
 	return out, err
 }
 
 // fileRecord reads an exported run.
-func fileRecord(path string) (record, error) {
-	f, err := inputfile.Open(path)
+func fileRecord(path string) (stored, error) {
+	f, err := files.Open(path)
 	if errors.Is(err, fs.ErrNotExist) {
-		return record{}, trouble.New(trouble.Usage, "there is no exported run %s; write one with `tovrel history export RUN -o %s`", path, path)
+		return stored{}, trouble.New(trouble.Usage, "there is no exported run %s; write one with `tovrel history export RUN -o %s`", path, path)
 	}
 	if err != nil {
-		return record{}, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
+		return stored{}, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 	}
 	in, err := history.ReadExport(path, f)
 	_ = f.Close() // opened for reading only
 	if err != nil {
-		return record{}, err
+		return stored{}, err
 	}
-	out := record{Run: in.Run, file: path, table: in.Table}
+	out := stored{Run: in.Run, file: path, table: in.Table}
 	for _, p := range in.Attempts {
 		out.attempts = append(out.attempts, p.Attempt)
 	}

@@ -5,30 +5,31 @@ import (
 	"fmt"
 	"sort"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
-	"tovrel/core/run"
+	"tovrel/core/record"
+	"tovrel/dataset"
 	"tovrel/engine"
 	"tovrel/history"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
 // bench is what the stored replies of a run are judged on once more: its own frozen data, and the golden sets of today.
-type bench struct {
-	plan  runner.Plan
+type judging struct {
+	plan  attempt.Plan
 	stale map[string]bool // datasets whose files have moved since the run
 	close func()
 }
 
 // bench opens a run's own frozen data.
-func (a *app) bench(ctx context.Context, w *workspace.Workspace, r run.Run) (*bench, error) {
-	b := &bench{stale: map[string]bool{}}
-	questions, err := a.questions(w, run.Options{})
+func (a *app) bench(ctx context.Context, w *workspace.Workspace, r record.Run) (*judging, error) {
+	b := &judging{stale: map[string]bool{}}
+	questions, err := a.questions(w, record.Options{})
 	if err != nil {
 		return nil, err
 	}
-	b.plan = runner.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(), Places: map[string]*runner.Place{}, Rules: w.Rules, Diagnose: w.Run.Diagnose}
+	b.plan = attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(), Places: map[string]*attempt.Place{}, Rules: w.Rules, Diagnose: w.Run.Diagnose}
 	if t, err := w.Translator(r.Translator); err == nil {
 		b.plan.Score = t.Score
 	}
@@ -57,7 +58,7 @@ func (a *app) bench(ctx context.Context, w *workspace.Workspace, r run.Run) (*be
 			b.close()
 			return nil, err
 		}
-		place := runner.NewPlace(ground, pool, expectedFiles(w))
+		place := attempt.NewPlace(ground, pool, expectedFiles(w))
 		twins, twinPools := a.twinPlaces(w, d, ground.Briefing, a.twinsOf(w, r, name))
 		place.Twins = twins
 		pools = append(pools, twinPools...)
@@ -71,7 +72,7 @@ func (a *app) bench(ctx context.Context, w *workspace.Workspace, r run.Run) (*be
 	return b, nil
 }
 
-func datasetsOf(r run.Run) []string {
+func datasetsOf(r record.Run) []string {
 	var names []string
 	for name := range r.Datasets {
 		names = append(names, name)
@@ -81,7 +82,7 @@ func datasetsOf(r run.Run) []string {
 }
 
 // frozenAs is the frozen copy that a run was made on, and whether the dataset's files have moved since.
-func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, r run.Run) (*workspace.Frozen, bool, error) {
+func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, r record.Run) (*dataset.Frozen, bool, error) {
 	copies, err := a.data(w).Copies(d.Name)
 	if err != nil {
 		return nil, false, err
@@ -90,7 +91,7 @@ func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace
 	if err != nil {
 		return nil, false, err
 	}
-	isStale := state != workspace.IsFrozen || present.Fingerprint != r.Datasets[d.Name]
+	isStale := state != dataset.IsFrozen || present.Fingerprint != r.Datasets[d.Name]
 	for _, f := range copies {
 		if f.Fingerprint == r.Datasets[d.Name] {
 			return f, isStale, nil
@@ -107,7 +108,7 @@ func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace
 }
 
 // rejudge judges the chosen attempts of a run once more.
-func (a *app) rejudge(ctx context.Context, b *bench, what string, stored []history.Placed, choose func(run.Attempt) bool) ([]history.Scored, error) {
+func (a *app) rejudge(ctx context.Context, b *judging, what string, stored []history.Placed, choose func(record.Attempt) bool) ([]history.Scored, error) {
 	total := 0
 	for _, p := range stored {
 		if choose(p.Attempt) {
@@ -116,7 +117,7 @@ func (a *app) rejudge(ctx context.Context, b *bench, what string, stored []histo
 	}
 	bar := a.progress(what)
 	done := 0
-	scored, err := runner.Rejudge(ctx, b.plan, stored, choose, func() {
+	scored, err := attempt.Rejudge(ctx, b.plan, stored, choose, func() {
 		done++
 		bar.step(done, total)
 	})

@@ -6,9 +6,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tovrel/core/run"
+	"tovrel/attempt"
+	"tovrel/core/record"
 	"tovrel/history"
-	"tovrel/runner"
 	"tovrel/view"
 )
 
@@ -46,11 +46,11 @@ func newRescoreCmd(a *app) *cobra.Command {
 // rescored is a run that was judged again.
 type rescored struct {
 	scoring          history.Scoring
-	before, attempts []run.Attempt // in the same order
+	before, attempts []record.Attempt // in the same order
 }
 
 // rescoreRun judges a run's replies under today's golden sets, and keeps that beside the run.
-func (a *app) rescoreRun(ctx context.Context, source *runSource, r run.Run) (rescored, error) {
+func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (rescored, error) {
 	store, err := source.history()
 	if err != nil {
 		return rescored{}, err
@@ -64,18 +64,18 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r run.Run) (res
 		return rescored{}, err
 	}
 	defer b.close()
-	scored, err := a.rejudge(ctx, b, "scoring "+r.Translator, stored, func(run.Attempt) bool { return true })
+	scored, err := a.rejudge(ctx, b, "scoring "+r.Translator, stored, func(record.Attempt) bool { return true })
 	if err != nil {
 		return rescored{}, err
 	}
-	out := rescored{scoring: history.Scoring{Run: r.ID, Kind: history.Rescoring, Made: history.Now(), Tool: version, Grounds: map[string]run.Ground{}}}
+	out := rescored{scoring: history.Scoring{Run: r.ID, Kind: history.Rescoring, Made: history.Now(), Tool: version, Grounds: map[string]record.Ground{}}}
 	for name, ground := range r.Grounds {
 		out.scoring.Grounds[name] = ground
 	}
 	for _, c := range b.plan.Questions {
-		ground := runner.GroundOf(b.plan, c)
+		ground := attempt.GroundOf(b.plan, c)
 		wasAsked := false
-		for _, name := range runner.NamesOf(c) {
+		for _, name := range attempt.NamesOf(c) {
 			if before, asked := r.Grounds[name]; asked {
 				ground.Question, ground.Briefing = before.Question, before.Briefing // what was asked and told then
 				out.scoring.Grounds[name] = ground

@@ -14,6 +14,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/core/near"
+	"tovrel/dataset"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -45,7 +46,7 @@ type app struct {
 	quiet     bool
 	verbose   bool
 	noColor   bool
-	store     *workspace.Store // of the workspace that is open
+	store     *dataset.Store // of the workspace that is open
 	// forSpreadsheet has CSV keep its texts from being taken for formulas
 	forSpreadsheet bool
 }
@@ -192,9 +193,9 @@ func (a *app) tell(format string, args ...any) {
 }
 
 // data keeps a workspace's datasets; what it learned of their files is remembered.
-func (a *app) data(w *workspace.Workspace) *workspace.Store {
+func (a *app) data(w *workspace.Workspace) *dataset.Store {
 	if a.store == nil || a.store.Workspace != w {
-		a.store = workspace.Of(w)
+		a.store = dataset.Of(w)
 	}
 	return a.store
 }

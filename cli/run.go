@@ -8,9 +8,9 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
 	"tovrel/engine"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
@@ -107,8 +107,8 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 }
 
 // places freezes the datasets of the questions and opens their workers.
-func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (map[string]*runner.Place, func(), error) {
-	places := map[string]*runner.Place{}
+func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (map[string]*attempt.Place, func(), error) {
+	places := map[string]*attempt.Place{}
 	var pools []*engine.Pool
 	closeAll := func() {
 		for _, p := range pools {
@@ -134,7 +134,7 @@ func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []wo
 		if err != nil {
 			return nil, closeAll, err
 		}
-		places[name] = runner.NewPlace(ground, pool, expectedFiles(w))
+		places[name] = attempt.NewPlace(ground, pool, expectedFiles(w))
 		kept, err := a.countedTwins(ctx, w, d, frozen, twins)
 		if err != nil {
 			return nil, closeAll, err

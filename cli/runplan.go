@@ -14,13 +14,13 @@ import (
 	"strings"
 	"time"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
 	"tovrel/core/near"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/source"
 	"tovrel/history"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -54,7 +54,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	}
 	defer done()
 	if o.budget > 0 {
-		plan.Budget = runner.Budget{Money: o.budget}
+		plan.Budget = attempt.Budget{Money: o.budget}
 	}
 	if o.noDiagnosis {
 		plan.Diagnose.Runs = 0
@@ -64,20 +64,20 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
-	var summaries []run.Summary
-	var all []run.Attempt
+	var summaries []record.Summary
+	var all []record.Attempt
 	reached := false
 	for _, t := range translators {
 		r, attempts, err := a.runOne(ctx, w, t, plan, store, nil)
 		if err != nil {
 			return err
 		}
-		all = append(all, runner.Defects(attempts)...)
-		reached = reached || runner.Reached(attempts)
-		if !runner.Reached(attempts) {
+		all = append(all, attempt.Defects(attempts)...)
+		reached = reached || attempt.Reached(attempts)
+		if !attempt.Reached(attempts) {
 			a.say("No question got through to %s; `tovrel show %d` tells why, and `tovrel run --resume %d` asks again.", t.Name, r.ID, r.ID)
 		}
-		summaries = append(summaries, run.Summarise(r, attempts))
+		summaries = append(summaries, record.Summarise(r, attempts))
 		if a.signals.interrupted() {
 			return stoppedEarly(r, len(attempts))
 		}
@@ -95,13 +95,13 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 }
 
 // stoppedEarly says how to go on with a run that was interrupted.
-func stoppedEarly(r run.Run, kept int) error {
+func stoppedEarly(r record.Run, kept int) error {
 	return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, go on with `tovrel run --resume %d`", kept, r.Planned, r.ID)
 }
 
 // runSettings are the options of a run: those of the command line over those of tovrel.yaml.
-func (a *app) runSettings(w *workspace.Workspace, o runOptions) (run.Options, error) {
-	out := run.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief), Twins: w.Run.Twins}
+func (a *app) runSettings(w *workspace.Workspace, o runOptions) (record.Options, error) {
+	out := record.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief), Twins: w.Run.Twins}
 	if o.twins >= 0 {
 		out.Twins = o.twins
 	}
@@ -196,10 +196,10 @@ func (a *app) fromRun(w *workspace.Workspace, name string, verdicts []string) ([
 }
 
 // runOptionsFor choose one question.
-func runOptionsFor(question string) run.Options { return run.Options{Names: []string{question}} }
+func runOptionsFor(question string) record.Options { return record.Options{Names: []string{question}} }
 
 // questions are those that the options choose.
-func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chosen, error) {
+func (a *app) questions(w *workspace.Workspace, o record.Options) ([]workspace.Chosen, error) {
 	sets, err := a.sets(w, nil)
 	if err != nil {
 		return nil, err
@@ -214,7 +214,7 @@ func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chos
 	}
 	var out []workspace.Chosen
 	for _, c := range chosen {
-		if runner.InShard(c, o.Shard) {
+		if attempt.InShard(c, o.Shard) {
 			out = append(out, c)
 		}
 	}
@@ -225,14 +225,14 @@ func (a *app) questions(w *workspace.Workspace, o run.Options) ([]workspace.Chos
 }
 
 // plan opens what the questions need; done closes it.
-func (a *app) plan(ctx context.Context, w *workspace.Workspace, o run.Options, questions []workspace.Chosen) (runner.Plan, func(), error) {
+func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options, questions []workspace.Chosen) (attempt.Plan, func(), error) {
 	places, closePlaces, err := a.places(ctx, w, questions, briefing.Level(o.Brief), o.Twins)
 	if err != nil {
 		closePlaces()
-		return runner.Plan{}, nil, err
+		return attempt.Plan{}, nil, err
 	}
-	return runner.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
-		Budget: runner.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, closePlaces, nil
+	return attempt.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
+		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, closePlaces, nil
 }
 
 // patience is how long judging one attempt may take before something must be wrong with this program: every query of it has its own
@@ -247,29 +247,29 @@ func patience(w *workspace.Workspace) time.Duration {
 }
 
 // runOne makes one translator's run, or goes on with one.
-func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan runner.Plan, store *history.Store, earlier *runner.Earlier) (run.Run, []run.Attempt, error) {
+func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan, store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
 	asker, err := newAsker(w, t)
 	if err != nil {
-		return run.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
+		return record.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
 	}
-	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect, runner.Thread(t.Thread), t.Score
+	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect, attempt.Thread(t.Thread), t.Score
 	plan.Settings = settingsDigest(t)
 	plan.KeepReply = t.Kind != "recorded"
 	a.signals.graceful.Store(true)
 	defer a.signals.graceful.Store(false)
 	bar := a.progress(t.Name)
-	var r run.Run
-	var attempts []run.Attempt
+	var r record.Run
+	var attempts []record.Attempt
 	if earlier != nil {
-		r, attempts, err = runner.Resume(ctx, plan, store, bar.event, *earlier)
+		r, attempts, err = attempt.Resume(ctx, plan, store, bar.event, *earlier)
 	} else {
-		plan.UID = runner.NewUID()
+		plan.UID = attempt.NewUID()
 		unlock, lockErr := w.LockRun(plan.UID)
 		if lockErr != nil {
 			return r, nil, errors.Join(lockErr, asker.Close())
 		}
 		defer unlock()
-		r, attempts, err = runner.Run(ctx, plan, store, bar.event)
+		r, attempts, err = attempt.Run(ctx, plan, store, bar.event)
 	}
 	bar.finish()
 	err = errors.Join(err, asker.Close())
@@ -304,7 +304,7 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 		return err
 	}
 	defer unlock()
-	earlier := runner.Earlier{Run: r}
+	earlier := attempt.Earlier{Run: r}
 	if earlier.Attempts, err = store.Placed(r.ID); err != nil {
 		return err
 	}
@@ -325,12 +325,12 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 	}
 	defer done()
 	if o.budget > 0 {
-		plan.Budget = runner.Budget{Money: o.budget}
+		plan.Budget = attempt.Budget{Money: o.budget}
 	}
 	if err := sameGround(r, plan); err != nil {
 		return err
 	}
-	a.saySince(r, runner.SinceOf(r, plan))
+	a.saySince(r, attempt.SinceOf(r, plan))
 	r, attempts, err := a.runOne(ctx, w, t, plan, store, &earlier)
 	if err != nil {
 		return err
@@ -338,14 +338,14 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 	if a.signals.interrupted() {
 		return stoppedEarly(r, len(attempts))
 	}
-	if err := a.show(view.Runs([]run.Summary{run.Summarise(r, attempts)})); err != nil {
+	if err := a.show(view.Runs([]record.Summary{record.Summarise(r, attempts)})); err != nil {
 		return err
 	}
-	return spoiledBy(runner.Defects(attempts))
+	return spoiledBy(attempt.Defects(attempts))
 }
 
 // spoiledBy reports attempts that a defect of this program cost; nil for none.
-func spoiledBy(defects []run.Attempt) error {
+func spoiledBy(defects []record.Attempt) error {
 	if len(defects) == 0 {
 		return nil
 	}
@@ -354,7 +354,7 @@ func spoiledBy(defects []run.Attempt) error {
 }
 
 // saySince says what of a run's questions has moved since it was planned.
-func (a *app) saySince(r run.Run, since runner.Since) {
+func (a *app) saySince(r record.Run, since attempt.Since) {
 	if len(since.Added) > 0 {
 		a.say("Not asked, since run %d did not plan them: %s.", r.ID, strings.Join(since.Added, ", "))
 	}
@@ -371,7 +371,7 @@ func (a *app) saySince(r run.Run, since runner.Since) {
 }
 
 // sameGround refuses to go on with a run on other data: its attempts would not be of one kind.
-func sameGround(r run.Run, plan runner.Plan) error {
+func sameGround(r record.Run, plan attempt.Plan) error {
 	for name, p := range plan.Places {
 		if before, known := r.Datasets[name]; known && before != p.Fingerprint {
 			return trouble.New(trouble.Usage, "run %d was made on other data of %s than is there now; make a new run with `tovrel run -t %s`", r.ID, name, r.Translator)

@@ -8,8 +8,9 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/source"
 	"tovrel/core/table"
-	"tovrel/runner"
+	"tovrel/expect"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -142,7 +143,7 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 		return nil, err
 	}
 	defer done()
-	return runner.Check(ctx, runner.Checking{Queries: pool, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
+	return upkeep.Check(ctx, upkeep.Checking{Queries: pool, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
 }
 
 // questionAt names the question in whose section a place is.
@@ -162,7 +163,7 @@ func questionAt(sets []*golden.Set, at source.Position) string {
 }
 
 // expectedFiles reads the expected files of golden sets.
-func expectedFiles(w *workspace.Workspace) runner.Tables {
+func expectedFiles(w *workspace.Workspace) expect.Tables {
 	return func(s *golden.Set, answer golden.Answer) (*table.Table, error) {
 		return readTable(w.ExpectedPath(s, answer))
 	}
@@ -170,11 +171,11 @@ func expectedFiles(w *workspace.Workspace) runner.Tables {
 
 // queryError gives a failed query of the user's own its place.
 func queryError(sql string, err error) error {
-	return trouble.As(kindOf(err), runner.Placed(sql, err))
+	return trouble.As(kindOf(err), expect.Placed(sql, err))
 }
 
 func kindOf(err error) trouble.Kind {
-	if _, failed := runner.Failure(err); failed {
+	if _, failed := expect.Failure(err); failed {
 		return trouble.Usage
 	}
 	return trouble.Unreachable

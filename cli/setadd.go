@@ -14,7 +14,8 @@ import (
 
 	"tovrel/core/golden"
 	"tovrel/engine"
-	"tovrel/runner"
+	"tovrel/expect"
+	"tovrel/files"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -80,18 +81,18 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, Notes: expected.Notes(), DryRun: o.dryRun})); err != nil || o.dryRun {
 		return err
 	}
-	var files []workspace.File
+	var changes []files.Change
 	if answered.File != "" {
 		rows, err := tableCSV(answer)
 		if err != nil {
 			return err
 		}
-		files = append(files, workspace.File{Path: w.ExpectedPath(set, golden.Answer{File: answered.File}), Text: rows})
+		changes = append(changes, files.Change{Path: w.ExpectedPath(set, golden.Answer{File: answered.File}), Text: rows})
 	}
 	if isNew {
-		return workspace.WriteFiles(append(files, workspace.File{Path: w.Path(set.File), Text: text, New: true}))
+		return files.WriteAll(append(changes, files.Change{Path: w.Path(set.File), Text: text, New: true}))
 	}
-	return workspace.WriteFiles(append(files, w.SetFile(set, text)))
+	return files.WriteAll(append(changes, w.SetFile(set, text)))
 }
 
 // askFor asks for what the command line lacks, where somebody can be asked.
@@ -147,18 +148,18 @@ func (a *app) setToExtend(w *workspace.Workspace, o setAddOptions, file string) 
 }
 
 // referenceAnswer runs a reference query on a dataset.
-func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (runner.Expectation, error) {
+func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (expect.Expectation, error) {
 	d, err := w.Dataset(dataset)
 	if err != nil {
-		return runner.Expectation{}, err
+		return expect.Expectation{}, err
 	}
 	frozen, err := a.freeze(ctx, w, d)
 	if err != nil {
-		return runner.Expectation{}, err
+		return expect.Expectation{}, err
 	}
 	pool := a.pool(frozen, d.Limits, 1)
 	defer pool.Close()
-	expected, err := runner.FromReference(ctx, pool, sql)
+	expected, err := expect.FromReference(ctx, pool, sql)
 	var failure *engine.Failure
 	if errors.As(err, &failure) {
 		return expected, queryError(sql, failure)

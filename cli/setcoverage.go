@@ -6,9 +6,9 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/core/briefing"
-	"tovrel/core/run"
-	"tovrel/runner"
+	"tovrel/core/record"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 )
 
@@ -27,16 +27,16 @@ func (a *app) setCoverage(ctx context.Context, names []string, faults bool) erro
 	if err != nil {
 		return err
 	}
-	questions, err := a.questions(w, run.Options{Names: names})
+	questions, err := a.questions(w, record.Options{Names: names})
 	if err != nil {
 		return err
 	}
-	plan, done, err := a.plan(ctx, w, run.Options{Names: names, Brief: string(briefing.None)}, questions)
+	plan, done, err := a.plan(ctx, w, record.Options{Names: names, Brief: string(briefing.None)}, questions)
 	if err != nil {
 		return err
 	}
 	defer done()
-	covered, err := runner.Coverage(ctx, plan)
+	covered, err := upkeep.Coverage(ctx, plan)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -45,7 +45,7 @@ func (a *app) setCoverage(ctx context.Context, names []string, faults bool) erro
 		if err != nil {
 			return err
 		}
-		covered = append(covered, runner.FaultCoverage(measured)...)
+		covered = append(covered, upkeep.FaultCoverage(measured)...)
 	}
 	forms := make([]view.CoveredForm, len(covered))
 	for i, c := range covered {

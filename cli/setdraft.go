@@ -12,9 +12,10 @@ import (
 	"tovrel/core/draft"
 	"tovrel/core/golden"
 	"tovrel/core/profile"
+	"tovrel/dataset/survey"
 	"tovrel/engine"
-	"tovrel/runner"
-	"tovrel/survey"
+	"tovrel/expect"
+	"tovrel/files"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -72,9 +73,9 @@ func (a *app) setDraft(ctx context.Context, o setDraftOptions, name string) erro
 	}
 	file := w.SetFile(set, text)
 	if isNew {
-		file = workspace.File{Path: w.Path(set.File), Text: text, New: true}
+		file = files.Change{Path: w.Path(set.File), Text: text, New: true}
 	}
-	return workspace.WriteFiles([]workspace.File{file})
+	return files.WriteAll([]files.Change{file})
 }
 
 // drafts adds proposals whose answers are worth having to a set's text.
@@ -127,9 +128,9 @@ func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.D
 }
 
 // draftAnswer is a proposal's answer as a golden table; "" where it does not run, finds nothing, or does not fit a document.
-func draftAnswer(ctx context.Context, q runner.Queries, sql string) (string, error) {
+func draftAnswer(ctx context.Context, q expect.Queries, sql string) (string, error) {
 	result, err := q.Query(ctx, engine.Request{SQL: sql})
-	if _, failed := runner.Failure(err); failed {
+	if _, failed := expect.Failure(err); failed {
 		return "", nil
 	}
 	if err != nil {
@@ -147,7 +148,7 @@ func draftAnswer(ctx context.Context, q runner.Queries, sql string) (string, err
 }
 
 // askedAbout are the reference queries of all golden sets on a dataset, drafts among them, and the columns that those which are scored read.
-func (a *app) askedAbout(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, q runner.Queries, facts *profile.Dataset) (asked map[string]bool, covered map[profile.Place]bool, err error) {
+func (a *app) askedAbout(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, q expect.Queries, facts *profile.Dataset) (asked map[string]bool, covered map[profile.Place]bool, err error) {
 	asked, covered = map[string]bool{}, map[profile.Place]bool{}
 	files, err := w.SetFiles()
 	if errors.Is(err, fs.ErrNotExist) {
@@ -168,7 +169,7 @@ func (a *app) askedAbout(ctx context.Context, w *workspace.Workspace, d *workspa
 			asked[question.Answer.Query] = true
 		}
 	}
-	trees, err := runner.ReferenceTrees(ctx, q, sets, d.Name)
+	trees, err := expect.ReferenceTrees(ctx, q, sets, d.Name)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -14,9 +14,10 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/table"
 	"tovrel/core/wording"
+	"tovrel/dataset/sample"
+	"tovrel/expect"
+	"tovrel/files"
 	"tovrel/render"
-	"tovrel/runner"
-	"tovrel/tablefile"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -40,7 +41,7 @@ func newSetImportCmd(a *app) *cobra.Command {
 }
 
 func (a *app) setImport(w *workspace.Workspace, path string, dryRun bool) error {
-	sheets, err := tablefile.Sheets(path)
+	sheets, err := sample.WorkbookSheets(path)
 	if err != nil {
 		return trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 	}
@@ -56,13 +57,13 @@ func (a *app) setImport(w *workspace.Workspace, path string, dryRun bool) error 
 		return trouble.As(trouble.Unreadable, b.problems)
 	}
 	if !dryRun {
-		var files []workspace.File
+		var changes []files.Change
 		for i, s := range sets {
 			if string(b.sets[i].Text()) != string(s.Text()) {
-				files = append(files, w.SetFile(s, b.sets[i].Text()))
+				changes = append(changes, w.SetFile(s, b.sets[i].Text()))
 			}
 		}
-		if err := workspace.WriteFiles(files); err != nil {
+		if err := files.WriteAll(changes); err != nil {
 			return err
 		}
 	}
@@ -72,9 +73,9 @@ func (a *app) setImport(w *workspace.Workspace, path string, dryRun bool) error 
 // bookImport takes a spreadsheet over into golden sets. Sets are parsed anew after each change.
 type bookImport struct {
 	file     string
-	sheets   []tablefile.Sheet
+	sheets   []sample.WorkbookSheet
 	sets     []*golden.Set
-	read     runner.Tables
+	read     expect.Tables
 	at       map[string]int // columns
 	changes  []view.ImportChange
 	problems source.Problems
@@ -106,7 +107,7 @@ func (b *bookImport) run() error {
 }
 
 // questions is the sheet whose header names questions.
-func (b *bookImport) questions() *tablefile.Sheet {
+func (b *bookImport) questions() *sample.WorkbookSheet {
 	for i, s := range b.sheets {
 		if len(s.Rows) > 0 && slices.Contains(s.Rows[0], "question") && slices.Contains(s.Rows[0], "text") {
 			return &b.sheets[i]
@@ -351,9 +352,9 @@ func tableText(rows [][]string) (string, error) {
 }
 
 // writtenTable is an answer's table as it is written; nil for one that is computed.
-func writtenTable(read runner.Tables, s *golden.Set, answer golden.Answer) (*table.Table, error) {
+func writtenTable(read expect.Tables, s *golden.Set, answer golden.Answer) (*table.Table, error) {
 	if answer.Table == nil && answer.File == "" {
 		return nil, nil
 	}
-	return runner.Written(read, s, answer)
+	return expect.Written(read, s, answer)
 }

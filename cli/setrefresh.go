@@ -9,11 +9,13 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/attempt"
 	"tovrel/core/briefing"
 	"tovrel/core/golden"
-	"tovrel/core/run"
-	"tovrel/runner"
+	"tovrel/core/record"
+	"tovrel/files"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -76,19 +78,19 @@ func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
 	if ok, err := a.confirmed(o.yes, "Write these answers?"); err != nil || !ok {
 		return err
 	}
-	var files []workspace.File
+	var writes []files.Change
 	for _, c := range changes {
 		more, err := c.changed(w)
 		if err != nil {
 			return err
 		}
-		files = append(files, more...)
+		writes = append(writes, more...)
 	}
-	return workspace.WriteFiles(files)
+	return files.WriteAll(writes)
 }
 
 // refreshSet computes a set's answers, and tells for each question what has changed since the newest run that asked it.
-func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golden.Set) ([]runner.Refreshed, func(*golden.Question) string, error) {
+func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golden.Set) ([]upkeep.Refreshed, func(*golden.Question) string, error) {
 	d, err := w.Dataset(set.Dataset)
 	if err != nil {
 		return nil, nil, err
@@ -99,7 +101,7 @@ func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golde
 	}
 	pool := a.pool(frozen, d.Limits, workers())
 	defer pool.Close()
-	refreshed, err := runner.Refresh(ctx, pool, expectedFiles(w), set, workers())
+	refreshed, err := upkeep.Refresh(ctx, pool, expectedFiles(w), set, workers())
 	if err != nil {
 		return nil, nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -107,14 +109,14 @@ func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golde
 	if err != nil {
 		return nil, nil, err
 	}
-	plan := runner.Plan{Places: map[string]*runner.Place{set.Dataset: runner.NewPlace(ground, pool, expectedFiles(w))}, Rules: w.Rules}
+	plan := attempt.Plan{Places: map[string]*attempt.Place{set.Dataset: attempt.NewPlace(ground, pool, expectedFiles(w))}, Rules: w.Rules}
 	before, err := lastGrounds(ctx, w)
 	if err != nil {
 		return nil, nil, err
 	}
 	return refreshed, func(q *golden.Question) string {
 		was, asked := before[set.QuestionName(q)]
-		now := runner.GroundOf(plan, workspace.Chosen{Set: set, Question: q})
+		now := attempt.GroundOf(plan, workspace.Chosen{Set: set, Question: q})
 		switch {
 		case !asked:
 			return ""
@@ -130,8 +132,8 @@ func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golde
 }
 
 // lastGrounds are what questions rested on in the newest run that asked them.
-func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]run.Ground, error) {
-	out := map[string]run.Ground{}
+func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]record.Ground, error) {
+	out := map[string]record.Ground{}
 	store, err := openHistory(ctx, w)
 	if err != nil {
 		var kind *trouble.Error
@@ -150,7 +152,7 @@ func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]run.Gr
 	return out, err
 }
 
-func refreshedForm(set *golden.Set, r runner.Refreshed, because func(*golden.Question) string) view.RefreshedForm {
+func refreshedForm(set *golden.Set, r upkeep.Refreshed, because func(*golden.Question) string) view.RefreshedForm {
 	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File, Line: r.Question.At.Line, State: view.RefreshSame, Cells: []view.CellForm{}}
 	switch {
 	case r.Failure != nil:
@@ -180,10 +182,10 @@ func refreshedForm(set *golden.Set, r runner.Refreshed, because func(*golden.Que
 type setChange struct {
 	set    *golden.Set
 	tables map[*golden.Answer]string
-	files  []runner.Refreshed
+	files  []upkeep.Refreshed
 }
 
-func (c *setChange) add(r runner.Refreshed) error {
+func (c *setChange) add(r upkeep.Refreshed) error {
 	if r.Answer.Table == nil && r.Answer.File != "" {
 		if ending := strings.ToLower(filepath.Ext(r.Answer.File)); ending != ".csv" {
 			return fmt.Errorf("its file %s is not CSV: write it by hand", r.Answer.File)
@@ -200,21 +202,21 @@ func (c *setChange) add(r runner.Refreshed) error {
 }
 
 // changed are the files that the change writes.
-func (c setChange) changed(w *workspace.Workspace) ([]workspace.File, error) {
-	var files []workspace.File
+func (c setChange) changed(w *workspace.Workspace) ([]files.Change, error) {
+	var changes []files.Change
 	for _, r := range c.files {
 		text, err := tableCSV(r.Now)
 		if err != nil {
 			return nil, err
 		}
-		files = append(files, workspace.File{Path: w.ExpectedPath(c.set, *r.Answer), Text: text})
+		changes = append(changes, files.Change{Path: w.ExpectedPath(c.set, *r.Answer), Text: text})
 	}
 	if len(c.tables) == 0 {
-		return files, nil
+		return changes, nil
 	}
 	text, err := c.set.ReplaceTables(c.tables)
 	if err != nil {
 		return nil, trouble.New(trouble.Unreadable, "%s: %w", c.set.File, err)
 	}
-	return append(files, w.SetFile(c.set, text)), nil
+	return append(changes, w.SetFile(c.set, text)), nil
 }

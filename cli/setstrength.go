@@ -11,9 +11,9 @@ import (
 
 	"tovrel/core/briefing"
 	"tovrel/core/fault"
-	"tovrel/core/run"
-	"tovrel/runner"
+	"tovrel/core/record"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -58,8 +58,8 @@ func (a *app) setStrength(ctx context.Context, names []string, addRows string) e
 }
 
 // strengths measures the strength of questions; none named for all.
-func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []string, strengthen bool) ([]runner.Strength, error) {
-	options := run.Options{Names: names, Brief: string(briefing.None)}
+func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []string, strengthen bool) ([]upkeep.Strength, error) {
+	options := record.Options{Names: names, Brief: string(briefing.None)}
 	questions, err := a.questions(w, options)
 	if err != nil {
 		return nil, err
@@ -71,7 +71,7 @@ func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []str
 	defer done()
 	bar := a.progress("strength")
 	n := 0
-	measured, err := runner.Strengths(ctx, plan, func() {
+	measured, err := upkeep.Strengths(ctx, plan, func() {
 		n++
 		bar.step(n, len(questions))
 	})
@@ -81,7 +81,7 @@ func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []str
 	}
 	bar = a.progress("rows")
 	for i := range measured {
-		if err := runner.Strengthen(ctx, plan, &measured[i], i); err != nil {
+		if err := upkeep.Strengthen(ctx, plan, &measured[i], i); err != nil {
 			return nil, trouble.As(trouble.Unreachable, err)
 		}
 		bar.step(i+1, len(measured))
@@ -90,7 +90,7 @@ func (a *app) strengths(ctx context.Context, w *workspace.Workspace, names []str
 	return measured, nil
 }
 
-func rowForm(r *runner.AddedRow) *view.RowForm {
+func rowForm(r *upkeep.AddedRow) *view.RowForm {
 	if r == nil {
 		return nil
 	}
@@ -106,7 +106,7 @@ func rowForm(r *runner.AddedRow) *view.RowForm {
 }
 
 // writeRows writes the rows that strengthen answers, a file for each table of a dataset.
-func (a *app) writeRows(folder string, w *workspace.Workspace, measured []runner.Strength) error {
+func (a *app) writeRows(folder string, w *workspace.Workspace, measured []upkeep.Strength) error {
 	files := map[string][][]string{}
 	for _, s := range measured {
 		for _, r := range s.Rows {

@@ -9,7 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/core/near"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/history"
 	"tovrel/trouble"
@@ -60,7 +60,7 @@ func (a *app) showRun(rescored bool, name string, question ...string) error {
 }
 
 // rescored are a run's attempts as they were judged last.
-func (s *runSource) rescored(r record) ([]run.Attempt, error) {
+func (s *runSource) rescored(r stored) ([]record.Attempt, error) {
 	if r.file == "" {
 		_, attempts, has, err := s.store.LatestRescoring(r.ID)
 		if err != nil || has {
@@ -71,7 +71,7 @@ func (s *runSource) rescored(r record) ([]run.Attempt, error) {
 }
 
 // tables reads the tables of an attempt.
-func (r record) tables(a run.Attempt) (view.Tables, error) {
+func (r stored) tables(a record.Attempt) (view.Tables, error) {
 	var out view.Tables
 	if a.Expected != "" {
 		stored, err := r.table(a.Expected)
@@ -110,8 +110,8 @@ func openHistory(ctx context.Context, w *workspace.Workspace) (*history.Store, e
 }
 
 // ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.
-func ofQuestion(attempts []run.Attempt, name string) (run.Attempt, []run.Attempt, error) {
-	var found []run.Attempt
+func ofQuestion(attempts []record.Attempt, name string) (record.Attempt, []record.Attempt, error) {
+	var found []record.Attempt
 	var names []string
 	for _, at := range attempts {
 		if at.Question == name || idOf(at.Question) == name {
@@ -122,7 +122,7 @@ func ofQuestion(attempts []run.Attempt, name string) (run.Attempt, []run.Attempt
 		}
 	}
 	if len(found) == 0 {
-		return run.Attempt{}, nil, trouble.New(trouble.Usage, "the run has no question %q; %s", name, near.Hint(name, names))
+		return record.Attempt{}, nil, trouble.New(trouble.Usage, "the run has no question %q; %s", name, near.Hint(name, names))
 	}
 	first := 0
 	for i, at := range found {
@@ -131,7 +131,7 @@ func ofQuestion(attempts []run.Attempt, name string) (run.Attempt, []run.Attempt
 			break
 		}
 	}
-	return found[first], append(append([]run.Attempt(nil), found[:first]...), found[first+1:]...), nil
+	return found[first], append(append([]record.Attempt(nil), found[:first]...), found[first+1:]...), nil
 }
 
 func idOf(question string) string {

@@ -14,7 +14,7 @@ import (
 
 	"tovrel/core/near"
 	"tovrel/standin"
-	"tovrel/translator/pocket"
+	"tovrel/standin/pocket"
 	"tovrel/trouble"
 )
 

@@ -7,13 +7,15 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/attempt"
+	"tovrel/cause"
 	"tovrel/core/diagnose"
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
+	"tovrel/dataset"
+	"tovrel/files"
 	"tovrel/history"
-	"tovrel/inputfile"
-	"tovrel/runner"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -62,7 +64,7 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 	if err != nil {
 		return err
 	}
-	why := runner.Why{Rules: w.Rules, Budget: o.budget()}
+	why := cause.Why{Rules: w.Rules, Budget: o.budget()}
 	if why.Answer, err = readText(o.answer); err != nil {
 		return err
 	}
@@ -77,7 +79,7 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 }
 
 func readText(path string) (string, error) {
-	body, err := inputfile.Read(path, inputfile.Document)
+	body, err := files.Read(path, files.Document)
 	if err != nil {
 		return "", trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
 	}
@@ -96,7 +98,7 @@ func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
 		return err
 	}
 	if r.file == "" {
-		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(run.Attempt) bool { return true }); err != nil {
+		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(record.Attempt) bool { return true }); err != nil {
 			return err
 		}
 	}
@@ -112,8 +114,8 @@ func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
 
 // diagnoseLater searches the causes of chosen wrong answers that none was searched for, stores them beside the run, and gives the run
 // with them.
-func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, budget diagnose.Budget, choose func(run.Attempt) bool) (record, error) {
-	wanted := func(at run.Attempt) bool { return runner.Unsearched(at) && choose(at) }
+func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, budget diagnose.Budget, choose func(record.Attempt) bool) (stored, error) {
+	wanted := func(at record.Attempt) bool { return attempt.Unsearched(at) && choose(at) }
 	if !slices.ContainsFunc(r.attempts, wanted) {
 		return r, nil
 	}
@@ -135,7 +137,7 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r record, bu
 	if err != nil {
 		return r, err
 	}
-	judged := map[int]run.Attempt{}
+	judged := map[int]record.Attempt{}
 	for _, p := range stored {
 		judged[p.Place] = p.Attempt
 	}
@@ -173,7 +175,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	if r.file == "" {
-		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(x run.Attempt) bool { return x.Question == at.Question }); err != nil {
+		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(x record.Attempt) bool { return x.Question == at.Question }); err != nil {
 			return err
 		}
 		if at, others, err = ofQuestion(r.attempts, question); err != nil {
@@ -203,7 +205,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	set := chosen[0].Set
-	why := runner.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
+	why := cause.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
 	if at.Reference == "" {
 		why.Expected = tables.Expected
 	}
@@ -223,7 +225,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 	return show(ended)
 }
 
-func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, why runner.Why) error {
+func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, why cause.Why) error {
 	d, err := w.Dataset(dataset)
 	if err != nil {
 		return err
@@ -246,17 +248,17 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 }
 
 // explain searches for a cause on a frozen dataset; it says why the search ended early, if it did.
-func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *workspace.Frozen, why runner.Why) (view.WhyForm, string, error) {
+func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset.Frozen, why cause.Why) (view.WhyForm, string, error) {
 	pool := a.pool(frozen, d.Limits, 1)
 	defer pool.Close()
 	start := time.Now()
-	got, err := runner.Explain(ctx, pool, frozen.Tables, why)
+	got, err := cause.Explain(ctx, pool, frozen.Tables, why)
 	if err != nil {
 		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}
 	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
-		form.Faults = []fault.Fault{runner.FailureFault(why.Answer, f)}
+		form.Faults = []fault.Fault{cause.FailureFault(why.Answer, f)}
 	}
 	if !form.Matched && len(form.Faults) == 0 {
 		form.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: got.Match.Why + "; " + got.TriedWords()}}

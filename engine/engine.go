@@ -8,7 +8,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 )
 
@@ -51,7 +51,7 @@ func (f *Failure) Is(target error) bool {
 }
 
 // Refused is the failure of a query that the gate refuses.
-func Refused(r *query.Refusal) *Failure {
+func Refused(r *sql.Refusal) *Failure {
 	code := fault.Forbidden
 	if r.Catalogue {
 		code = fault.Catalogue

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/fault"
-	"tovrel/core/gate"
+	"tovrel/core/sql/gate"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/enginetest"
 	"tovrel/engine/sqlite"

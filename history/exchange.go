@@ -11,7 +11,7 @@ import (
 	"slices"
 	"sort"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/source"
 	"tovrel/trouble"
 )
@@ -22,15 +22,15 @@ const exportForm = 1
 // exported is one line of an exported run: the run itself first, then its attempts, then the tables that they name.
 type exported struct {
 	Form    int             `json:"tovrel-run,omitempty"`
-	Run     *run.Run        `json:"run,omitempty"`
+	Run     *record.Run     `json:"run,omitempty"`
 	Place   *int            `json:"place,omitempty"`
-	Attempt *run.Attempt    `json:"attempt,omitempty"`
+	Attempt *record.Attempt `json:"attempt,omitempty"`
 	Digest  string          `json:"digest,omitempty"`
 	Table   json.RawMessage `json:"table,omitempty"`
 }
 
 // Export writes a run as JSON Lines.
-func (s *Store) Export(w io.Writer, r run.Run) error {
+func (s *Store) Export(w io.Writer, r record.Run) error {
 	out := bufio.NewWriter(w)
 	e := json.NewEncoder(out)
 	e.SetEscapeHTML(false)
@@ -69,7 +69,7 @@ func (s *Store) Export(w io.Writer, r run.Run) error {
 
 // Imported is a run read from a file, with everything that belongs to it.
 type Imported struct {
-	Run      run.Run
+	Run      record.Run
 	Attempts []Placed
 	Tables   []Stored
 }
@@ -174,7 +174,7 @@ func Join(shards []Imported) (Imported, error) {
 	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
 	out.Run.Weights, out.Run.Datasets = map[string]float64{}, map[string]string{}
 	out.Run.Wordings = map[string][]string{}
-	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]run.Ground{}, map[string]run.About{}, map[string]run.Consistency{}
+	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]record.Ground{}, map[string]record.About{}, map[string]record.Consistency{}
 	out.Run.Twins = map[string][]string{}
 	seen := map[int]bool{}
 	place := 0
@@ -204,8 +204,8 @@ func Join(shards []Imported) (Imported, error) {
 			out.Run.Twins[name] = twins
 		}
 		maps.Copy(out.Run.Consistency, r.Consistency)
-		if r.State == run.Stopped || r.State == run.Running {
-			out.Run.State = run.Stopped
+		if r.State == record.Stopped || r.State == record.Running {
+			out.Run.State = record.Stopped
 		}
 		for _, p := range s.Attempts {
 			out.Attempts = append(out.Attempts, Placed{place, p.Attempt})
@@ -218,16 +218,16 @@ func Join(shards []Imported) (Imported, error) {
 			return out, fmt.Errorf("shard %d of %d is missing", i, count)
 		}
 	}
-	if out.Run.State != run.Stopped {
-		out.Run.State = run.Complete
+	if out.Run.State != record.Stopped {
+		out.Run.State = record.Complete
 		if out.Run.Options.Narrowed() {
-			out.Run.State = run.Partial
+			out.Run.State = record.Partial
 		}
 	}
 	return out, nil
 }
 
-func sameOptions(a, b run.Options) bool {
+func sameOptions(a, b record.Options) bool {
 	a.Shard, b.Shard = [2]int{}, [2]int{}
 	x, _ := json.Marshal(a) // options always encode
 	y, _ := json.Marshal(b)

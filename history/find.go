@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"tovrel/core/near"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/trouble"
 )
 
@@ -19,13 +19,13 @@ const runColumns = `id, iif(` + cutShort + `, json_set(body, '$.state', 'stopped
 
 // Find finds a run by number, mark, "latest" (the newest of any state), a translator (its latest complete run), or a translator with
 // ~N (the Nth before that).
-func (s *Store) Find(name string) (run.Run, error) {
+func (s *Store) Find(name string) (record.Run, error) {
 	if id, err := strconv.Atoi(name); err == nil {
 		return s.one(name, "SELECT "+runColumns+" FROM run WHERE id = ?", id)
 	}
 	var marked sql.NullInt64
 	if err := s.db.QueryRowContext(s.ctx, "SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
-		return run.Run{}, trouble.As(trouble.Unreachable, err)
+		return record.Run{}, trouble.As(trouble.Unreachable, err)
 	}
 	if marked.Valid {
 		return s.byID(int(marked.Int64))
@@ -38,27 +38,27 @@ func (s *Store) Find(name string) (run.Run, error) {
 	if hasBack {
 		var err error
 		if n, err = strconv.Atoi(back); err != nil || n < 0 {
-			return run.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
+			return record.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
 		}
 	}
-	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, run.Complete, n)
+	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, record.Complete, n)
 }
 
-func (s *Store) byID(id int) (run.Run, error) {
+func (s *Store) byID(id int) (record.Run, error) {
 	return s.one(strconv.Itoa(id), "SELECT "+runColumns+" FROM run WHERE id = ?", id)
 }
 
-func (s *Store) one(name, query string, args ...any) (run.Run, error) {
+func (s *Store) one(name, query string, args ...any) (record.Run, error) {
 	rows, err := s.db.QueryContext(s.ctx, query, args...)
 	if err != nil {
-		return run.Run{}, trouble.As(trouble.Unreachable, err)
+		return record.Run{}, trouble.As(trouble.Unreachable, err)
 	}
 	runs, err := collectRuns(rows)
 	if err != nil {
-		return run.Run{}, err
+		return record.Run{}, err
 	}
 	if len(runs) == 0 {
-		return run.Run{}, s.unknown(name)
+		return record.Run{}, s.unknown(name)
 	}
 	return runs[0], nil
 }
@@ -77,7 +77,7 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+" UNION SELECT name FROM mark ORDER BY 1", run.Complete)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+" UNION SELECT name FROM mark ORDER BY 1", record.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -93,7 +93,7 @@ func (s *Store) unknown(name string) error {
 }
 
 // Runs lists all runs, the oldest first.
-func (s *Store) Runs() ([]run.Run, error) {
+func (s *Store) Runs() ([]record.Run, error) {
 	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+" FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/history"
 	"tovrel/trouble"
@@ -53,7 +53,7 @@ func TestEarlierForms(t *testing.T) {
 		replies, err := s.Replies(1)
 		require.NoError(t, err)
 		require.Len(t, replies, form-1)
-		require.NoError(t, s.Save(1, 1, run.Attempt{Question: "s/r", Verdict: score.Right}))
+		require.NoError(t, s.Save(1, 1, record.Attempt{Question: "s/r", Verdict: score.Right}))
 		light, err = s.Light(1)
 		require.NoError(t, err)
 		require.Len(t, light.Attempts, 2, "attempts of both forms")
@@ -66,7 +66,7 @@ func TestEarlierForms(t *testing.T) {
 func TestRefused(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "history.db")
 	s := open(t, path)
-	_, err := s.Begin(run.Run{Translator: "a@1"})
+	_, err := s.Begin(record.Run{Translator: "a@1"})
 	require.NoError(t, err)
 	db, err := sql.Open("sqlite", path)
 	require.NoError(t, err)
@@ -96,12 +96,12 @@ func TestSeveralWriters(t *testing.T) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			id, err := s.Begin(run.Run{Translator: fmt.Sprintf("w@%d", w), State: run.Running})
+			id, err := s.Begin(record.Run{Translator: fmt.Sprintf("w@%d", w), State: record.Running})
 			for place := 0; place < attempts && err == nil; place++ {
-				err = s.Save(id, place, run.Attempt{Question: "s/q", Verdict: score.Right})
+				err = s.Save(id, place, record.Attempt{Question: "s/q", Verdict: score.Right})
 			}
 			if err == nil {
-				err = s.Finish(run.Run{ID: id, Translator: fmt.Sprintf("w@%d", w), State: run.Complete})
+				err = s.Finish(record.Run{ID: id, Translator: fmt.Sprintf("w@%d", w), State: record.Complete})
 			}
 			if err != nil {
 				t.Error(err)
@@ -120,11 +120,11 @@ func TestSeveralWriters(t *testing.T) {
 // TestLaterJudgements: a diagnosis shows with the run, a rescoring beside it, and the run itself stays as it was.
 func TestLaterJudgements(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "history.db"))
-	id, err := s.Begin(run.Run{Translator: "a@1"})
+	id, err := s.Begin(record.Run{Translator: "a@1"})
 	require.NoError(t, err)
-	made := run.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong, Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []run.Try{{Latency: 5}, {Latency: 7}}}
+	made := record.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong, Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []record.Try{{Latency: 5}, {Latency: 7}}}
 	require.NoError(t, s.Save(id, 0, made))
-	require.NoError(t, s.Finish(run.Run{ID: id, Translator: "a@1", State: run.Complete}))
+	require.NoError(t, s.Finish(record.Run{ID: id, Translator: "a@1", State: record.Complete}))
 	found := made
 	found.Faults = []fault.Fault{{Code: fault.Boundary, Certainty: fault.Proved}}
 	_, err = s.AddScoring(history.Scoring{Run: id, Kind: history.Diagnosis}, []history.Scored{{Placed: history.Placed{Attempt: found}}})
@@ -162,15 +162,15 @@ func TestLaterJudgements(t *testing.T) {
 func TestJoinedShards(t *testing.T) {
 	var shards []history.Imported
 	for i, name := range []string{"s/a", "s/b"} {
-		shards = append(shards, history.Imported{Run: run.Run{Translator: "a@1", State: run.Partial, UID: name, Options: run.Options{Shard: [2]int{i + 1, 2}}, Weights: map[string]float64{name: 2},
-			Datasets: map[string]string{"d": "f"}, Grounds: map[string]run.Ground{name: {Expected: name}}, About: map[string]run.About{name: {Tags: []string{"t"}}},
-			Consistency: map[string]run.Consistency{name: {Repeats: run.Pairs{Agree: 1, Of: 1}}}}, Attempts: []history.Placed{{Attempt: run.Attempt{Question: name}}}})
+		shards = append(shards, history.Imported{Run: record.Run{Translator: "a@1", State: record.Partial, UID: name, Options: record.Options{Shard: [2]int{i + 1, 2}}, Weights: map[string]float64{name: 2},
+			Datasets: map[string]string{"d": "f"}, Grounds: map[string]record.Ground{name: {Expected: name}}, About: map[string]record.About{name: {Tags: []string{"t"}}},
+			Consistency: map[string]record.Consistency{name: {Repeats: record.Pairs{Agree: 1, Of: 1}}}}, Attempts: []history.Placed{{Attempt: record.Attempt{Question: name}}}})
 	}
 	joined, err := history.Join(shards)
 	require.NoError(t, err)
-	require.Equal(t, run.Complete, joined.Run.State)
+	require.Equal(t, record.Complete, joined.Run.State)
 	require.Len(t, joined.Attempts, 2)
-	require.Equal(t, map[string]run.Ground{"s/a": {Expected: "s/a"}, "s/b": {Expected: "s/b"}}, joined.Run.Grounds)
+	require.Equal(t, map[string]record.Ground{"s/a": {Expected: "s/a"}, "s/b": {Expected: "s/b"}}, joined.Run.Grounds)
 	require.Len(t, joined.Run.About, 2)
 	require.Len(t, joined.Run.Consistency, 2)
 	require.Len(t, joined.Run.Weights, 2)

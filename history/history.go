@@ -19,7 +19,7 @@ import (
 	"modernc.org/sqlite"
 	lib "modernc.org/sqlite/lib"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/trouble"
@@ -98,7 +98,7 @@ func writable(path string) bool {
 func (s *Store) Close() error { return s.db.Close() }
 
 // Begin stores a new run and numbers it.
-func (s *Store) Begin(r run.Run) (int, error) {
+func (s *Store) Begin(r record.Run) (int, error) {
 	id := 0
 	err := s.writing(func(tx *sql.Tx) (err error) {
 		id, err = begin(tx, r)
@@ -107,7 +107,7 @@ func (s *Store) Begin(r run.Run) (int, error) {
 	return id, err
 }
 
-func begin(tx *sql.Tx, r run.Run) (int, error) {
+func begin(tx *sql.Tx, r record.Run) (int, error) {
 	body, err := json.Marshal(r)
 	if err != nil {
 		return 0, err
@@ -121,7 +121,7 @@ func begin(tx *sql.Tx, r run.Run) (int, error) {
 }
 
 // Finish stores a run's end.
-func (s *Store) Finish(r run.Run) error {
+func (s *Store) Finish(r record.Run) error {
 	body, err := json.Marshal(r)
 	if err != nil {
 		return err
@@ -136,7 +136,7 @@ func (s *Store) Finish(r run.Run) error {
 
 // Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that
 // could not be scored, which this one replaces.
-func (s *Store) Save(runID, place int, a run.Attempt, tables ...Stored) error {
+func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error {
 	return s.writing(func(tx *sql.Tx) error {
 		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
 			return err
@@ -177,7 +177,7 @@ func saveTables(tx *sql.Tx, tables []Stored) error {
 	return nil
 }
 
-func saveAttempt(tx *sql.Tx, runID, place int, a run.Attempt, tables []Stored) error {
+func saveAttempt(tx *sql.Tx, runID, place int, a record.Attempt, tables []Stored) error {
 	if err := saveTables(tx, tables); err != nil {
 		return err
 	}
@@ -223,7 +223,7 @@ func (s *Store) Replies(runID int) ([]Reply, error) {
 // Placed is an attempt with its place in the store.
 type Placed struct {
 	Place   int
-	Attempt run.Attempt
+	Attempt record.Attempt
 }
 
 // Placed reads a run's attempts with their places, as they were judged when it was made.
@@ -302,13 +302,13 @@ func (t Stored) read() (Stored, error) {
 	return t, trouble.As(trouble.Unreachable, err)
 }
 
-func collectRuns(rows *sql.Rows) ([]run.Run, error) {
+func collectRuns(rows *sql.Rows) ([]record.Run, error) {
 	defer rows.Close() //nolint:errcheck // rows.Err tells
-	var runs []run.Run
+	var runs []record.Run
 	for rows.Next() {
 		var id int
 		var body string
-		var r run.Run
+		var r record.Run
 		if err := rows.Scan(&id, &body); err != nil {
 			return nil, trouble.As(trouble.Unreachable, err)
 		}

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/history"
@@ -30,25 +30,25 @@ func TestKeepsRuns(t *testing.T) {
 	_, err := s.Find("latest")
 	require.ErrorContains(t, err, "none yet")
 	for i, translator := range []string{"a@1", "a@1", "b@1"} {
-		r := run.Run{Translator: translator, State: run.Running}
+		r := record.Run{Translator: translator, State: record.Running}
 		r.ID, err = s.Begin(r)
 		require.NoError(t, err)
 		require.Equal(t, i+1, r.ID)
-		r.State = run.Complete
+		r.State = record.Complete
 		if translator == "b@1" {
-			r.State = run.Stopped
+			r.State = record.Stopped
 		}
 		require.NoError(t, s.Finish(r))
 	}
 	answer := history.Keep(numbers())
-	kept := run.Attempt{Question: "s/q", Wording: "How many?", Verdict: score.Right, Query: "SELECT 1", Raw: []byte(`{"query":"SELECT 1"}`), Answer: answer.Digest}
+	kept := record.Attempt{Question: "s/q", Wording: "How many?", Verdict: score.Right, Query: "SELECT 1", Raw: []byte(`{"query":"SELECT 1"}`), Answer: answer.Digest}
 	require.NoError(t, s.Save(1, 0, kept, answer, answer))
 	require.Error(t, s.Save(1, 0, kept), "an attempt is recorded once")
 
 	again := open(t, path) // two programs at once
 	attempts, err := again.Attempts(1)
 	require.NoError(t, err)
-	require.Equal(t, []run.Attempt{kept}, attempts)
+	require.Equal(t, []record.Attempt{kept}, attempts)
 	stored, err := again.Table(answer.Digest)
 	require.NoError(t, err)
 	require.Equal(t, 2, stored.Rows)
@@ -67,27 +67,27 @@ func TestKeepsRuns(t *testing.T) {
 // TestCutShort: a run that an earlier program stored as complete although its budget ended it is read as stopped, wherever runs are read.
 func TestCutShort(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "history.db"))
-	for _, a := range []run.Attempt{
+	for _, a := range []record.Attempt{
 		{Question: "s/q", Verdict: score.Right},
 		{Question: "s/q", Verdict: score.Unscored, Reason: fault.ReasonOverBudget},
 	} {
-		id, err := s.Begin(run.Run{Translator: "a@1", State: run.Running})
+		id, err := s.Begin(record.Run{Translator: "a@1", State: record.Running})
 		require.NoError(t, err)
 		require.NoError(t, s.Save(id, 0, a))
-		require.NoError(t, s.Finish(run.Run{ID: id, Translator: "a@1", State: run.Complete}))
+		require.NoError(t, s.Finish(record.Run{ID: id, Translator: "a@1", State: record.Complete}))
 	}
 	found, err := s.Find("a@1")
 	require.NoError(t, err)
 	require.Equal(t, 1, found.ID)
 	found, err = s.Find("2")
 	require.NoError(t, err)
-	require.Equal(t, run.Stopped, found.State)
+	require.Equal(t, record.Stopped, found.State)
 	runs, err := s.Runs()
 	require.NoError(t, err)
-	require.Equal(t, []run.State{run.Complete, run.Stopped}, []run.State{runs[0].State, runs[1].State})
+	require.Equal(t, []record.State{record.Complete, record.Stopped}, []record.State{runs[0].State, runs[1].State})
 	listed, err := s.List()
 	require.NoError(t, err)
-	require.Equal(t, []run.State{run.Complete, run.Stopped}, []run.State{listed[0].Summary.State, listed[1].Summary.State})
+	require.Equal(t, []record.State{record.Complete, record.Stopped}, []record.State{listed[0].Summary.State, listed[1].Summary.State})
 }
 
 func numbers() *table.Table {
@@ -97,14 +97,14 @@ func numbers() *table.Table {
 // TestAgain: an attempt that could not be scored makes room for one that could; its stored reply goes with it.
 func TestAgain(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "history.db"))
-	id, err := s.Begin(run.Run{Translator: "a@1"})
+	id, err := s.Begin(record.Run{Translator: "a@1"})
 	require.NoError(t, err)
-	require.NoError(t, s.Save(id, 0, run.Attempt{Question: "s/q", Verdict: score.Unscored}))
+	require.NoError(t, s.Save(id, 0, record.Attempt{Question: "s/q", Verdict: score.Unscored}))
 	require.NoError(t, s.KeepReply(id, 0, history.Reply{Body: []byte(`{}`)}))
-	require.NoError(t, s.Save(id, 0, run.Attempt{Question: "s/q", Verdict: score.Right}))
+	require.NoError(t, s.Save(id, 0, record.Attempt{Question: "s/q", Verdict: score.Right}))
 	attempts, err := s.Attempts(id)
 	require.NoError(t, err)
-	require.Equal(t, []run.Attempt{{Question: "s/q", Verdict: score.Right}}, attempts)
+	require.Equal(t, []record.Attempt{{Question: "s/q", Verdict: score.Right}}, attempts)
 	replies, err := s.Replies(id)
 	require.NoError(t, err)
 	require.Empty(t, replies)

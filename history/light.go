@@ -11,7 +11,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/trouble"
 )
@@ -20,7 +20,7 @@ import (
 const separator = "\x1f"
 
 // lightOf writes what sums and comparisons need of an attempt, in a form that reads fast: a history holds it for every attempt.
-func lightOf(a run.Attempt) string {
+func lightOf(a record.Attempt) string {
 	var codes []string
 	for _, f := range a.Faults {
 		codes = append(codes, string(f.Code))
@@ -50,13 +50,13 @@ func (r *lightReader) text(b []byte) string {
 var asked = json.RawMessage("null") // stands for a reply that is not read
 
 // read reads an attempt as far as its light form knows it.
-func (r *lightReader) read(form []byte) (run.Attempt, error) {
+func (r *lightReader) read(form []byte) (record.Attempt, error) {
 	const fields = 14
 	parts := bytes.SplitN(form, []byte(separator), fields)
 	if len(parts) != fields {
-		return run.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
+		return record.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
 	}
-	a := run.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	a := record.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
 	verdict, missed, _ := strings.Cut(r.text(parts[4]), " ")
 	a.Verdict, a.MissedOn = score.Verdict(verdict), strings.Fields(missed)
 	var problems [5]error
@@ -84,7 +84,7 @@ func (r *lightReader) read(form []byte) (run.Attempt, error) {
 
 // Lights are the attempts of a run as far as their light forms know them, and their places.
 type Lights struct {
-	Attempts []run.Attempt
+	Attempts []record.Attempt
 	Places   []int
 }
 
@@ -99,7 +99,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 	if err != nil {
 		return Lights{}, err
 	}
-	out := Lights{make([]run.Attempt, 0, n), make([]int, 0, n)}
+	out := Lights{make([]record.Attempt, 0, n), make([]int, 0, n)}
 	if known < n { // of an earlier form: there are no light forms
 		placed, err := s.whole(runID, diagnosed)
 		for _, p := range placed {
@@ -108,7 +108,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 		return out, err
 	}
 	reader := lightReader{map[string]string{}}
-	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a run.Attempt) {
+	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a record.Attempt) {
 		out.Attempts, out.Places = append(out.Attempts, a), append(out.Places, place)
 	}); err != nil || diagnosed == 0 {
 		return out, err
@@ -117,7 +117,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 	for i, place := range out.Places {
 		at[place] = i
 	}
-	return out, s.readLight("SELECT place, light FROM scored WHERE scoring = ?", diagnosed, &reader, func(place int, a run.Attempt) {
+	return out, s.readLight("SELECT place, light FROM scored WHERE scoring = ?", diagnosed, &reader, func(place int, a record.Attempt) {
 		if i, has := at[place]; has {
 			out.Attempts[i] = a
 		}
@@ -125,7 +125,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 }
 
 // readLight reads light forms with their places.
-func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a run.Attempt)) (err error) {
+func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a record.Attempt)) (err error) {
 	rows, err := s.db.QueryContext(s.ctx, query, of)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
@@ -148,16 +148,16 @@ func (s *Store) readLight(query string, of int, reader *lightReader, each func(p
 
 // summed is the stored summary of a run, with the standing of each question.
 type summed struct {
-	Summary   run.Summary               `json:"summary"`
+	Summary   record.Summary            `json:"summary"`
 	Standings map[string]score.Standing `json:"standings"`
 }
 
-func sum(r run.Run, attempts []run.Attempt) summed {
-	return summed{run.Summarise(r, attempts), run.Standings(attempts)}
+func sum(r record.Run, attempts []record.Attempt) summed {
+	return summed{record.Summarise(r, attempts), record.Standings(attempts)}
 }
 
 // summarise makes the stored summary of a run.
-func (s *Store) summarise(r run.Run) (string, error) {
+func (s *Store) summarise(r record.Run) (string, error) {
 	light, err := s.Light(r.ID)
 	if err != nil {
 		return "", err
@@ -168,8 +168,8 @@ func (s *Store) summarise(r run.Run) (string, error) {
 
 // Listed is a run with its summary, the standing of each question, and its marks.
 type Listed struct {
-	Run       run.Run
-	Summary   run.Summary
+	Run       record.Run
+	Summary   record.Summary
 	Standings map[string]score.Standing
 	Marks     []string
 }

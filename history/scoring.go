@@ -7,7 +7,7 @@ import (
 	"sort"
 	"time"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/trouble"
 )
 
@@ -23,13 +23,13 @@ const (
 
 // Scoring is a later judgement of a run's stored replies. The run itself does not change.
 type Scoring struct {
-	ID      int                   `json:"-"`
-	Run     int                   `json:"-"`
-	Kind    Kind                  `json:"kind"`
-	Made    time.Time             `json:"made"`
-	Tool    string                `json:"tool"`
-	Grounds map[string]run.Ground `json:"grounds,omitempty"` // of a rescoring
-	Stale   []string              `json:"stale,omitempty"`   // questions whose data has moved since the run
+	ID      int                      `json:"-"`
+	Run     int                      `json:"-"`
+	Kind    Kind                     `json:"kind"`
+	Made    time.Time                `json:"made"`
+	Tool    string                   `json:"tool"`
+	Grounds map[string]record.Ground `json:"grounds,omitempty"` // of a rescoring
+	Stale   []string                 `json:"stale,omitempty"`   // questions whose data has moved since the run
 }
 
 // Scored is one attempt of a later judgement.
@@ -105,7 +105,7 @@ func (s *Store) latest(runID int, kind Kind) (int, error) {
 
 // LatestRescoring reads the newest rescoring of a run with all its attempts; those that it did not judge are the run's own. False for
 // none.
-func (s *Store) LatestRescoring(runID int) (Scoring, []run.Attempt, bool, error) {
+func (s *Store) LatestRescoring(runID int) (Scoring, []record.Attempt, bool, error) {
 	id, err := s.latest(runID, Rescoring)
 	if err != nil || id == 0 {
 		return Scoring{}, nil, false, err
@@ -151,7 +151,7 @@ func (s *Store) Judged(runID int) ([]Placed, error) {
 }
 
 // Attempts reads a run's attempts in the order of its plan, with the causes that were found later.
-func (s *Store) Attempts(runID int) ([]run.Attempt, error) {
+func (s *Store) Attempts(runID int) ([]record.Attempt, error) {
 	placed, err := s.Judged(runID)
 	return attemptsOf(placed), err
 }
@@ -174,8 +174,8 @@ func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	return collectPlaced(rows)
 }
 
-func attemptsOf(placed []Placed) []run.Attempt {
-	attempts := make([]run.Attempt, len(placed))
+func attemptsOf(placed []Placed) []record.Attempt {
+	attempts := make([]record.Attempt, len(placed))
 	for i, p := range placed {
 		attempts[i] = p.Attempt
 	}

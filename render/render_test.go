@@ -13,7 +13,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/render"
 	"tovrel/view"
@@ -21,14 +21,14 @@ import (
 
 func scoreboard() view.Screen {
 	closeness := 0.5
-	attempts := []run.Attempt{
+	attempts := []record.Attempt{
 		{Question: "s/first", Wording: "How many?", Verdict: score.Right, Closeness: &closeness},
 		{Question: "s/second", Wording: "Which | one, 農場 🐄?", Verdict: score.Wrong, Closeness: &closeness,
 			Faults: []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: "1 cell differs\x1b[31m"}}},
 		{Question: "s/" + strings.Repeat("long-", 12), Wording: strings.Repeat("very ", 60), Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
 		{Question: "s/" + strings.Repeat("long-", 12), Wording: "Otherwise", Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
 	}
-	return view.Scoreboard(run.Run{ID: 7, Translator: "t@1", State: run.Complete}, attempts)
+	return view.Scoreboard(record.Run{ID: 7, Translator: "t@1", State: record.Complete}, attempts)
 }
 
 func render1(t *testing.T, format render.Format, o render.Options) string {

@@ -7,8 +7,8 @@ import (
 
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
-	"tovrel/core/run"
-	"tovrel/translator/pocket"
+	"tovrel/core/record"
+	"tovrel/standin/pocket"
 	"tovrel/workspace"
 )
 
@@ -81,11 +81,11 @@ func recordedSchema() *jsonschema.Schema {
 
 // exportedSchema is of one line: the run first, then its attempts, then the tables that they name.
 func exportedSchema() (*jsonschema.Schema, error) {
-	runs, err := infer(reflect.TypeFor[run.Run]())
+	runs, err := infer(reflect.TypeFor[record.Run]())
 	if err != nil {
 		return nil, err
 	}
-	attempts, err := infer(reflect.TypeFor[run.Attempt]())
+	attempts, err := infer(reflect.TypeFor[record.Attempt]())
 	if err != nil {
 		return nil, err
 	}

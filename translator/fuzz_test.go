@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/translator"
 )
 
@@ -25,7 +25,7 @@ func FuzzParseReply(f *testing.F) {
 			return
 		}
 		u := reply.Usage
-		require.True(t, u.Cost >= 0 && u.Cost <= run.MostCost && u.InputTokens >= 0 && u.OutputTokens >= 0 && u.InputTokens+u.OutputTokens >= 0, "%+v", u)
+		require.True(t, u.Cost >= 0 && u.Cost <= record.MostCost && u.InputTokens >= 0 && u.OutputTokens >= 0 && u.InputTokens+u.OutputTokens >= 0, "%+v", u)
 		_ = translator.CheckID(reply, translator.Request{ID: "s/q"})
 		_ = translator.NewMasker([]string{"secret-word"}).Text(string(raw))
 	})

@@ -17,11 +17,11 @@ import (
 	sdk "github.com/modelcontextprotocol/go-sdk/mcp"
 	"github.com/stretchr/testify/require"
 
+	"tovrel/standin/pocket"
 	"tovrel/translator"
 	"tovrel/translator/chat"
 	"tovrel/translator/command"
 	"tovrel/translator/mcp"
-	"tovrel/translator/pocket"
 	"tovrel/translator/recorded"
 	suite "tovrel/translator/translatortest"
 	"tovrel/translator/web"

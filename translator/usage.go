@@ -6,7 +6,7 @@ import (
 	"math"
 	"strconv"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 )
 
 // Usage is what an ask used. What a translator says of it is not believed where it cannot be: then it counts as unknown, which is zero,
@@ -30,13 +30,13 @@ func (u *Usage) UnmarshalJSON(body []byte) error {
 		key  string
 		into *int64
 	}{{"input_tokens", &u.InputTokens}, {"output_tokens", &u.OutputTokens}} {
-		n, ok := amount(fields[f.key], run.MostTokens)
+		n, ok := amount(fields[f.key], record.MostTokens)
 		if !ok {
 			u.doubt(f.key, fields[f.key])
 		}
 		*f.into = int64(n)
 	}
-	cost, ok := amount(fields["cost"], run.MostCost)
+	cost, ok := amount(fields["cost"], record.MostCost)
 	if !ok {
 		u.doubt("cost", fields["cost"])
 	}
@@ -69,12 +69,12 @@ func (u Usage) Believable() Usage {
 		key  string
 		into *int64
 	}{{"input_tokens", &u.InputTokens}, {"output_tokens", &u.OutputTokens}} {
-		if *f.into < 0 || *f.into > run.MostTokens {
+		if *f.into < 0 || *f.into > record.MostTokens {
 			u.doubt(f.key, []byte(strconv.FormatInt(*f.into, 10)))
 			*f.into = 0
 		}
 	}
-	if math.IsNaN(u.Cost) || u.Cost < 0 || u.Cost > run.MostCost {
+	if math.IsNaN(u.Cost) || u.Cost < 0 || u.Cost > record.MostCost {
 		u.doubt("cost", []byte(strconv.FormatFloat(u.Cost, 'g', -1, 64)))
 		u.Cost = 0
 	}

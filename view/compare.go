@@ -6,14 +6,14 @@ import (
 	"slices"
 	"strings"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/versus"
 )
 
 // compareForm is the JSON form of a comparison of two runs.
 type compareForm struct {
-	Runs               []run.Summary        `json:"runs"`
+	Runs               []record.Summary     `json:"runs"`
 	LikeForLike        int                  `json:"like_for_like"`
 	Improved           []string             `json:"improved"`
 	Regressed          []string             `json:"regressed"`
@@ -103,7 +103,7 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 // sideParts are the runs' figures beside each other: over what is like for like, as the headline is, and then those of the whole runs
 // where they are others. Nothing is drawn where nothing can be compared.
 func sideParts(c versus.Comparison) []Part {
-	whole := []run.Summary{c.Before, c.After}
+	whole := []record.Summary{c.Before, c.After}
 	if c.LikeForLike == 0 {
 		return nil
 	}
@@ -120,9 +120,9 @@ func sideParts(c versus.Comparison) []Part {
 // wholeRows is how many rows of the figures are shown of the whole runs: accuracy, interval and verdicts.
 const wholeRows = 4
 
-func attempts(s run.Summary) int { return s.Right + s.Lucky + s.Wrong + s.Failed + s.Unscored }
+func attempts(s record.Summary) int { return s.Right + s.Lucky + s.Wrong + s.Failed + s.Unscored }
 
-func nameOf(s run.Summary) string {
+func nameOf(s record.Summary) string {
 	if s.Run == 0 {
 		return s.Translator + " (exported)"
 	}
@@ -173,7 +173,7 @@ func pValue(p float64) string {
 	return fmt.Sprintf("%.4f", p)
 }
 
-func gaugeOf(s run.Summary) Gauge {
+func gaugeOf(s record.Summary) Gauge {
 	g := Gauge{Name: s.Translator, Note: "nothing scored"}
 	if s.Accuracy != nil {
 		g.Value, g.Low, g.High, g.Note = *s.Accuracy, s.Interval[0], s.Interval[1], Percent(*s.Accuracy)
@@ -182,12 +182,12 @@ func gaugeOf(s run.Summary) Gauge {
 }
 
 // sideGrid shows the figures of runs side by side, a run each column.
-func sideGrid(all []run.Summary) *Grid {
+func sideGrid(all []record.Summary) *Grid {
 	g := &Grid{Columns: []Column{{Name: "", Keep: true}}}
 	for _, s := range all {
 		g.Columns = append(g.Columns, Column{Name: nameOf(s), Right: true, Keep: true})
 	}
-	row := func(name string, of func(s run.Summary) string) {
+	row := func(name string, of func(s record.Summary) string) {
 		cells := []Cell{text(name)}
 		for _, s := range all {
 			cells = append(cells, text(of(s)))
@@ -200,29 +200,29 @@ func sideGrid(all []run.Summary) *Grid {
 		}
 		return Percent(*p)
 	}
-	row("accuracy", func(s run.Summary) string { return share(s.Accuracy) })
-	row("interval", func(s run.Summary) string {
+	row("accuracy", func(s record.Summary) string { return share(s.Accuracy) })
+	row("interval", func(s record.Summary) string {
 		if s.Interval == nil {
 			return "–"
 		}
 		return Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])
 	})
-	row("right / wrong / failed", func(s run.Summary) string { return fmt.Sprintf("%d / %d / %d", s.Right, s.Wrong, s.Failed) })
-	row("lucky / unscored", func(s run.Summary) string { return fmt.Sprintf("%d / %d", s.Lucky, s.Unscored) })
-	row("solid / flaky / broken", func(s run.Summary) string {
+	row("right / wrong / failed", func(s record.Summary) string { return fmt.Sprintf("%d / %d / %d", s.Right, s.Wrong, s.Failed) })
+	row("lucky / unscored", func(s record.Summary) string { return fmt.Sprintf("%d / %d", s.Lucky, s.Unscored) })
+	row("solid / flaky / broken", func(s record.Summary) string {
 		return fmt.Sprintf("%d / %d / %d", s.Standing[score.Solid], s.Standing[score.Flaky], s.Standing[score.Broken])
 	})
-	row("wrong of the answered", func(s run.Summary) string { return share(s.WrongOfAnswered) })
-	row("agreement of repeats", func(s run.Summary) string { return share(s.AgreeRepeats) })
-	row("agreement of wordings", func(s run.Summary) string { return share(s.AgreeWordings) })
-	row("cost", func(s run.Summary) string { return fmt.Sprintf("%.4f", s.Cost) })
-	row("cost per right", func(s run.Summary) string {
+	row("wrong of the answered", func(s record.Summary) string { return share(s.WrongOfAnswered) })
+	row("agreement of repeats", func(s record.Summary) string { return share(s.AgreeRepeats) })
+	row("agreement of wordings", func(s record.Summary) string { return share(s.AgreeWordings) })
+	row("cost", func(s record.Summary) string { return fmt.Sprintf("%.4f", s.Cost) })
+	row("cost per right", func(s record.Summary) string {
 		if s.Right == 0 {
 			return "–"
 		}
 		return fmt.Sprintf("%.4f", s.Cost/float64(s.Right))
 	})
-	row("median / 95th percentile of asking", func(s run.Summary) string {
+	row("median / 95th percentile of asking", func(s record.Summary) string {
 		return Milliseconds(s.LatencyMS.P50) + " / " + Milliseconds(s.LatencyMS.P95)
 	})
 	return g
@@ -267,7 +267,7 @@ func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 	return append([]Part{{Title: flipTitles[kind], Grid: g}}, parts...)
 }
 
-func queryOf(a run.Attempt) string {
+func queryOf(a record.Attempt) string {
 	if a.Query == "" {
 		return "(no query: " + string(a.Verdict) + ")"
 	}
@@ -417,7 +417,7 @@ func compareNext(c versus.Comparison) []string {
 }
 
 func compareFormOf(c versus.Comparison, o CompareOptions) compareForm {
-	f := compareForm{Runs: []run.Summary{c.Before, c.After}, LikeForLike: c.LikeForLike, Improved: c.Of(versus.Improved), Regressed: c.Of(versus.Regressed), Unstable: c.Of(versus.Unstable),
+	f := compareForm{Runs: []record.Summary{c.Before, c.After}, LikeForLike: c.LikeForLike, Improved: c.Of(versus.Improved), Regressed: c.Of(versus.Regressed), Unstable: c.Of(versus.Unstable),
 		MovedGround: c.Moved, Accuracies: c.Accuracy, Difference: c.Difference, Interval: c.Interval, PlainDifference: c.Plain, PValue: c.PValue, Test: c.Test, Outcome: c.Outcome,
 		SmallestDetectable: c.Smallest, Seed: o.Seed, Flips: []flipForm{}, Faults: c.Faults, Groups: c.Groups, OnlyBefore: some(c.OnlyBefore), OnlyAfter: some(c.OnlyAfter),
 		KnownWrong: some(c.Known), KnownWrongSolid: some(c.KnownSolid), Warnings: some(c.Warnings), Planning: o.Planning}

@@ -3,13 +3,13 @@ package view
 import (
 	"reflect"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 )
 
 // Forms are the types of the JSON outputs, by the name of their schema.
 func Forms() map[string]reflect.Type {
 	return map[string]reflect.Type{
-		"run":           reflect.TypeFor[[]run.Summary](),
+		"run":           reflect.TypeFor[[]record.Summary](),
 		"show":          reflect.TypeFor[withAttempts](),
 		"show-question": reflect.TypeFor[questionForm](),
 		"match":         reflect.TypeFor[MatchForm](),

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
 )
 
@@ -29,7 +29,7 @@ type conditionForm struct {
 }
 
 // Gate shows which conditions a run meets; against is the run that it was compared with, "" for none.
-func Gate(r run.Run, against string, passed bool, conditions []versus.Judged) Screen {
+func Gate(r record.Run, against string, passed bool, conditions []versus.Judged) Screen {
 	form := gateForm{Passed: passed, Run: r.ID, Translator: r.Translator, Conditions: []conditionForm{}}
 	if against != "" {
 		form.Against = &against
@@ -92,7 +92,7 @@ func gateCase(c versus.Judged) Case {
 	return out
 }
 
-func gateNext(r run.Run, against string, conditions []versus.Judged) []string {
+func gateNext(r record.Run, against string, conditions []versus.Judged) []string {
 	if r.ID == 0 {
 		return nil
 	}

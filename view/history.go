@@ -6,14 +6,14 @@ import (
 	"strings"
 	"time"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
 )
 
 // Listed is a run with its summary, its marks, and how many questions regressed since the run before (−1 where there is none).
 type Listed struct {
-	Run         run.Run
-	Summary     run.Summary
+	Run         record.Run
+	Summary     record.Summary
 	Marks       []string
 	Regressions int
 }
@@ -23,7 +23,7 @@ type historyForm struct {
 }
 
 type historyRun struct {
-	run.Summary
+	record.Summary
 	Started     string   `json:"started"`
 	Tool        string   `json:"tool"`
 	Marks       []string `json:"marks"`
@@ -82,7 +82,7 @@ func Lines(runs []Listed) []Line {
 	index := map[string]int{}
 	var out []Line
 	for _, l := range runs {
-		if l.Run.State != run.Complete || l.Summary.Accuracy == nil {
+		if l.Run.State != record.Complete || l.Summary.Accuracy == nil {
 			continue
 		}
 		base := versus.BaseName(l.Run.Translator)

@@ -3,7 +3,7 @@ package view
 import (
 	"fmt"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 )
 
 type markedForm struct {
@@ -14,7 +14,7 @@ type markedForm struct {
 }
 
 // Marked says which run has a mark now, and which had it before; 0 for none.
-func Marked(r run.Run, mark string, before int) Screen {
+func Marked(r record.Run, mark string, before int) Screen {
 	form := markedForm{Mark: mark, Run: r.ID, Translator: r.Translator}
 	if before > 0 {
 		form.Before = &before

@@ -6,7 +6,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/table"
 )
@@ -46,7 +46,7 @@ type matchCell struct {
 // Comparison is two tables and how they were aligned.
 type Comparison struct {
 	Expected, Answer *table.Table
-	Match            *run.Match
+	Match            *record.Match
 }
 
 // form makes the JSON form of a comparison's alignment. Rows beyond what is kept of a table are not listed.
@@ -90,7 +90,7 @@ func listRows(t *table.Table, rows []int) [][]rawJSON {
 
 // Match shows whether two tables match and how they differ.
 func Match(r match.Result) Screen {
-	c := Comparison{r.Tables.Expected, r.Tables.Answer, run.Compact(r)}
+	c := Comparison{r.Tables.Expected, r.Tables.Answer, record.Compact(r)}
 	form := c.form()
 	form.Matched, form.Closeness = r.Matched, r.Closeness
 	form.MissingRows, form.ExtraRows = len(r.Missing), len(r.ExtraRows)

@@ -4,9 +4,9 @@ import (
 	"fmt"
 	"strings"
 
-	"tovrel/core/query"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 )
 
@@ -30,7 +30,7 @@ type questionForm struct {
 
 // Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
 // question's other attempts in the run.
-func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Screen {
+func Question(r record.Run, a record.Attempt, tables Tables, others []record.Attempt) Screen {
 	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected, Answer: tables.Answer}
 	if a.Reference != "" {
 		form.Reference = &a.Reference
@@ -76,11 +76,11 @@ func Question(r run.Run, a run.Attempt, tables Tables, others []run.Attempt) Scr
 }
 
 // marked is a query with marks around what the other one has not; only where the answer is wrong.
-func marked(a run.Attempt, text, other string) string {
+func marked(a record.Attempt, text, other string) string {
 	if a.Verdict != score.Wrong || other == "" {
 		return text
 	}
-	differing, _ := query.Differing(text, other)
+	differing, _ := sql.Differing(text, other)
 	var b strings.Builder
 	done := 0
 	for _, r := range differing {
@@ -100,7 +100,7 @@ func keptLines(tables Tables) []Text {
 	return lines
 }
 
-func questionHeadline(a run.Attempt) Text {
+func questionHeadline(a record.Attempt) Text {
 	line := fmt.Sprintf("%s is %s", a.Question, a.Verdict)
 	if a.Why != "" {
 		line += ": " + a.Why
@@ -111,7 +111,7 @@ func questionHeadline(a run.Attempt) Text {
 	return Text{toneOf(a.Verdict), line + ".", a.Verdict}
 }
 
-func questionLines(r run.Run, a run.Attempt) []Text {
+func questionLines(r record.Run, a record.Attempt) []Text {
 	lines := []Text{{Text: "Asked: " + a.Wording}}
 	for i, e := range a.Earlier {
 		if i > 0 {
@@ -135,7 +135,7 @@ func questionLines(r run.Run, a run.Attempt) []Text {
 	return append(lines, Text{Tone: Faint, Text: took + "."})
 }
 
-func faultGrid(a run.Attempt) *Grid {
+func faultGrid(a record.Attempt) *Grid {
 	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "evidence", Wrap: true}}}
 	for _, f := range a.Faults {
 		g.Rows = append(g.Rows, []Cell{{Text: string(f.Code), Tone: Strong}, text(string(f.Certainty)), text(f.Evidence)})
@@ -143,7 +143,7 @@ func faultGrid(a run.Attempt) *Grid {
 	return g
 }
 
-func otherGrid(others []run.Attempt) *Grid {
+func otherGrid(others []record.Attempt) *Grid {
 	g := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "wording", Wrap: true}, {Name: "why", Wrap: true}}}
 	for _, a := range others {
 		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Wording), text(whyOf(a))})
@@ -151,7 +151,7 @@ func otherGrid(others []run.Attempt) *Grid {
 	return g
 }
 
-func questionNext(r run.Run, a run.Attempt) []string {
+func questionNext(r record.Run, a record.Attempt) []string {
 	next := []string{fmt.Sprintf("All questions of this run: `tovrel show %d`.", r.ID)}
 	if dataset := datasetOf(r, a.Question); a.Query != "" && dataset != "" {
 		next = append(next, fmt.Sprintf("Try a query of your own with `tovrel data query %s \"SELECT …\"`.", dataset))
@@ -160,7 +160,7 @@ func questionNext(r run.Run, a run.Attempt) []string {
 }
 
 // datasetOf is the dataset of a question, "" where the run does not tell.
-func datasetOf(r run.Run, question string) string {
+func datasetOf(r record.Run, question string) string {
 	if about, known := r.About[question]; known {
 		return about.Dataset
 	}

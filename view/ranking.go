@@ -3,30 +3,30 @@ package view
 import (
 	"fmt"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/versus"
 )
 
 // severalForm is the JSON form of a comparison of more than two runs.
 type severalForm struct {
-	Runs    []run.Summary `json:"runs"`
-	Pairs   []compareForm `json:"pairs"`
-	Ranking []rankedForm  `json:"ranking"`
+	Runs    []record.Summary `json:"runs"`
+	Pairs   []compareForm    `json:"pairs"`
+	Ranking []rankedForm     `json:"ranking"`
 }
 
 type rankedForm struct {
-	Run         int         `json:"run"`
-	Translator  string      `json:"translator"`
-	Accuracy    *float64    `json:"accuracy"`
-	Interval    *[2]float64 `json:"interval"`
-	Cost        float64     `json:"cost"`
-	LatencyMS   run.Latency `json:"latency_ms"`
-	Undominated bool        `json:"undominated"`
+	Run         int            `json:"run"`
+	Translator  string         `json:"translator"`
+	Accuracy    *float64       `json:"accuracy"`
+	Interval    *[2]float64    `json:"interval"`
+	Cost        float64        `json:"cost"`
+	LatencyMS   record.Latency `json:"latency_ms"`
+	Undominated bool           `json:"undominated"`
 }
 
 // CompareSeveral shows more than two runs against each other.
 func CompareSeveral(s versus.Several, o CompareOptions) Screen {
-	form := severalForm{Runs: []run.Summary{}, Pairs: []compareForm{}, Ranking: []rankedForm{}}
+	form := severalForm{Runs: []record.Summary{}, Pairs: []compareForm{}, Ranking: []rankedForm{}}
 	for _, p := range s.Pairs {
 		form.Pairs = append(form.Pairs, compareFormOf(p.Comparison, o))
 	}

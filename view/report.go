@@ -4,13 +4,13 @@ import (
 	"fmt"
 	"strings"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
 // Report is a run for colleagues and build servers: the scoreboard, every question that is not right with its cause and both queries,
 // and every attempt in full for spreadsheets.
-func Report(r run.Run, attempts []run.Attempt) Screen {
+func Report(r record.Run, attempts []record.Attempt) Screen {
 	screen := Scoreboard(r, attempts)
 	for i := range screen.Parts {
 		if g := screen.Parts[i].Grid; g != nil {
@@ -29,7 +29,7 @@ func Report(r run.Run, attempts []run.Attempt) Screen {
 }
 
 // problemParts show an attempt that is not right.
-func problemParts(a run.Attempt) []Part {
+func problemParts(a record.Attempt) []Part {
 	lines := []Text{{Tone: toneOf(a.Verdict), Verdict: a.Verdict, Text: string(a.Verdict) + ": " + a.Why}, {Text: "Asked: " + a.Wording}}
 	for _, f := range a.Faults {
 		lines = append(lines, Text{Text: fmt.Sprintf("%s (%s): %s", f.Code, f.Certainty, f.Evidence)})
@@ -45,7 +45,7 @@ func problemParts(a run.Attempt) []Part {
 }
 
 // attemptCase is an attempt as a case: an unscored one is an error, a question that waits for nothing is not skipped.
-func attemptCase(a run.Attempt) Case {
+func attemptCase(a record.Attempt) Case {
 	name := a.Question + ": " + a.Wording
 	if a.Repeat > 0 {
 		name += fmt.Sprintf(" (repeat %d)", a.Repeat+1)
@@ -75,7 +75,7 @@ func attemptCase(a run.Attempt) Case {
 }
 
 // attemptsGrid lists every attempt in full, for spreadsheets.
-func attemptsGrid(attempts []run.Attempt) *Grid {
+func attemptsGrid(attempts []record.Attempt) *Grid {
 	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "wording"}, {Name: "repeat", Right: true}, {Name: "turn", Right: true}, {Name: "verdict"}, {Name: "closeness", Right: true},
 		{Name: "fault"}, {Name: "certainty"}, {Name: "evidence"}, {Name: "further_faults"}, {Name: "remarks"}, {Name: "reason"}, {Name: "query"}, {Name: "reading"}, {Name: "latency_ms", Right: true},
 		{Name: "query_ms", Right: true}, {Name: "cost", Right: true}}}

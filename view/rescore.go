@@ -3,14 +3,14 @@ package view
 import (
 	"fmt"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
 // Rescored is a run that was judged again; the attempts are in the same order.
 type Rescored struct {
-	Run           run.Run
-	Before, After []run.Attempt
+	Run           record.Run
+	Before, After []record.Attempt
 	AskAgain      []string // questions whose data has moved since
 }
 
@@ -19,11 +19,11 @@ type rescoreForm struct {
 }
 
 type rescoredForm struct {
-	Run      int           `json:"run"`
-	Before   run.Summary   `json:"before"`
-	Summary  run.Summary   `json:"summary"`
-	Changed  []changedForm `json:"changed"`
-	AskAgain []string      `json:"ask_again"`
+	Run      int            `json:"run"`
+	Before   record.Summary `json:"before"`
+	Summary  record.Summary `json:"summary"`
+	Changed  []changedForm  `json:"changed"`
+	AskAgain []string       `json:"ask_again"`
 }
 
 type changedForm struct {
@@ -41,7 +41,7 @@ func Rescore(all []Rescored) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "question", Keep: true}, {Name: "wording"}, {Name: "was", Keep: true}, {Name: "is", Keep: true}, {Name: "why"}}}
 	screen := Screen{}
 	for _, r := range all {
-		f := rescoredForm{Run: r.Run.ID, Before: run.Summarise(r.Run, r.Before), Summary: run.Summarise(r.Run, r.After), Changed: []changedForm{}, AskAgain: some(r.AskAgain)}
+		f := rescoredForm{Run: r.Run.ID, Before: record.Summarise(r.Run, r.Before), Summary: record.Summarise(r.Run, r.After), Changed: []changedForm{}, AskAgain: some(r.AskAgain)}
 		for i, now := range r.After {
 			was := r.Before[i]
 			if was.Verdict == now.Verdict {

@@ -9,7 +9,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
@@ -42,7 +42,7 @@ type Try struct {
 }
 
 // AttemptOf makes the JSON form of an attempt.
-func AttemptOf(a run.Attempt) Attempt {
+func AttemptOf(a record.Attempt) Attempt {
 	out := Attempt{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Closeness: a.Closeness,
 		Remarks: a.Remarks, Faults: a.Faults, LatencyMS: float64(a.Latency.Microseconds()) / 1000,
 		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost, QueryRan: a.Instead, Before: a.Before}
@@ -69,16 +69,16 @@ func AttemptOf(a run.Attempt) Attempt {
 
 // withAttempts is a summary with its attempts.
 type withAttempts struct {
-	run.Summary
-	Attempts         []Attempt             `json:"attempts"`
-	BreakingWordings []run.BreakingWording `json:"breaking_wordings"`
-	KnownWrong       []string              `json:"known_wrong"`
+	record.Summary
+	Attempts         []Attempt                `json:"attempts"`
+	BreakingWordings []record.BreakingWording `json:"breaking_wordings"`
+	KnownWrong       []string                 `json:"known_wrong"`
 }
 
 // Scoreboard shows a run: what it is worth, what goes wrong, and every question.
-func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
-	s := run.Summarise(r, attempts)
-	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts), run.BreakingWordings(attempts), some(knownWrong(r))}}
+func Scoreboard(r record.Run, attempts []record.Attempt) Screen {
+	s := record.Summarise(r, attempts)
+	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts), record.BreakingWordings(attempts), some(knownWrong(r))}}
 	if s.Accuracy != nil {
 		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0], High: s.Interval[1],
 			Note: "95 % interval"}})
@@ -95,7 +95,7 @@ func Scoreboard(r run.Run, attempts []run.Attempt) Screen {
 }
 
 // consistencyParts say how far attempts at a question agree, and which wordings break theirs.
-func consistencyParts(s run.Summary, attempts []run.Attempt) []Part {
+func consistencyParts(s record.Summary, attempts []record.Attempt) []Part {
 	var lines []Text
 	for _, kind := range []struct {
 		share *float64
@@ -105,7 +105,7 @@ func consistencyParts(s run.Summary, attempts []run.Attempt) []Part {
 			lines = append(lines, Text{Text: fmt.Sprintf("Results of different %s agree in %s of the pairs.", kind.words, Percent(*kind.share))})
 		}
 	}
-	for _, w := range run.BreakingWordings(attempts) {
+	for _, w := range record.BreakingWordings(attempts) {
 		lines = append(lines, Text{Tone: Wrong, Text: fmt.Sprintf("%s is broken by the wording %q; of the others, %d of %d are right.", w.Question, w.Wording, w.OthersRight, w.Others)})
 	}
 	if len(lines) == 0 {
@@ -115,7 +115,7 @@ func consistencyParts(s run.Summary, attempts []run.Attempt) []Part {
 }
 
 // knownWrong are the questions that are known to be answered wrong, sorted.
-func knownWrong(r run.Run) []string {
+func knownWrong(r record.Run) []string {
 	var out []string
 	for name, about := range r.About {
 		if about.KnownWrong != "" {
@@ -127,8 +127,8 @@ func knownWrong(r run.Run) []string {
 }
 
 // knownParts show apart which questions are known to be answered wrong, and which of them are solid now.
-func knownParts(r run.Run, attempts []run.Attempt) []Part {
-	standings := run.Standings(attempts)
+func knownParts(r record.Run, attempts []record.Attempt) []Part {
+	standings := record.Standings(attempts)
 	var lines []Text
 	for _, name := range knownWrong(r) {
 		line := Text{Text: fmt.Sprintf("%s is %s: %s", name, standings[name], r.About[name].KnownWrong)}
@@ -143,7 +143,7 @@ func knownParts(r run.Run, attempts []run.Attempt) []Part {
 	return []Part{{Title: "Known to be wrong (outside of the gate and of comparisons)", Lines: lines}}
 }
 
-func attemptsOf(attempts []run.Attempt) []Attempt {
+func attemptsOf(attempts []record.Attempt) []Attempt {
 	out := make([]Attempt, len(attempts))
 	for i, a := range attempts {
 		out[i] = AttemptOf(a)
@@ -152,9 +152,9 @@ func attemptsOf(attempts []run.Attempt) []Attempt {
 }
 
 // headline is what a person decides on.
-func headline(s run.Summary) []Text {
+func headline(s record.Summary) []Text {
 	name := fmt.Sprintf("Run %d, %s", s.Run, s.Translator)
-	if s.State != run.Complete {
+	if s.State != record.Complete {
 		name += fmt.Sprintf(" (%s)", s.State)
 	}
 	if s.Accuracy == nil {
@@ -165,7 +165,7 @@ func headline(s run.Summary) []Text {
 	return []Text{{Tone: Strong, Text: line}}
 }
 
-func verdictLines(s run.Summary) []Text {
+func verdictLines(s record.Summary) []Text {
 	var parts []string
 	for _, v := range []struct {
 		n    int
@@ -207,7 +207,7 @@ func sortedReasons(reasons map[fault.Reason]int) []fault.Reason {
 	return out
 }
 
-func standings(s run.Summary) string {
+func standings(s record.Summary) string {
 	var parts []string
 	for _, st := range score.Standings() {
 		if n := s.Standing[st]; n > 0 {
@@ -218,7 +218,7 @@ func standings(s run.Summary) string {
 }
 
 // familyOrder lists the families that occur, the most frequent first.
-func familyOrder(s run.Summary) []fault.Family {
+func familyOrder(s record.Summary) []fault.Family {
 	var out []fault.Family
 	for _, f := range fault.Families() {
 		if s.Families[f] > 0 {
@@ -230,7 +230,7 @@ func familyOrder(s run.Summary) []fault.Family {
 }
 
 // codesOf lists the codes of a family that occur, the most frequent first.
-func codesOf(s run.Summary, family fault.Family) []fault.Code {
+func codesOf(s record.Summary, family fault.Family) []fault.Code {
 	var out []fault.Code
 	for _, code := range fault.Codes() {
 		if s.Faults[code] > 0 && fault.FamilyOf(code) == family {
@@ -242,7 +242,7 @@ func codesOf(s run.Summary, family fault.Family) []fault.Code {
 }
 
 // faultBars lists main faults by family and code, each code with a question that shows it.
-func faultBars(s run.Summary) []Bar {
+func faultBars(s record.Summary) []Bar {
 	var bars []Bar
 	for _, family := range familyOrder(s) {
 		bars = append(bars, Bar{Name: string(family), Value: s.Families[family]})
@@ -254,7 +254,7 @@ func faultBars(s run.Summary) []Bar {
 }
 
 // faultLines say what goes wrong in a run, a family each.
-func faultLines(s run.Summary) []Text {
+func faultLines(s record.Summary) []Text {
 	var lines []Text
 	for _, family := range familyOrder(s) {
 		var codes []string
@@ -266,7 +266,7 @@ func faultLines(s run.Summary) []Text {
 	return lines
 }
 
-func questionGrid(attempts []run.Attempt) *Grid {
+func questionGrid(attempts []record.Attempt) *Grid {
 	exact := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
 		{Name: "why", Head: true}}}
 	for _, a := range attempts {
@@ -290,7 +290,7 @@ func questionGrid(attempts []run.Attempt) *Grid {
 }
 
 // severalWordings are the questions that were asked in more than one wording.
-func severalWordings(attempts []run.Attempt) map[string]bool {
+func severalWordings(attempts []record.Attempt) map[string]bool {
 	first, several := map[string]string{}, map[string]bool{}
 	for _, a := range attempts {
 		if wording, asked := first[a.Question]; asked && wording != a.Wording {
@@ -309,7 +309,7 @@ func closenessCell(c *float64) Cell {
 }
 
 // whyOf is the cause of a verdict in a few words: the main fault, the remarks, or the reason.
-func whyOf(a run.Attempt) string {
+func whyOf(a record.Attempt) string {
 	switch {
 	case a.Reason != "":
 		return fmt.Sprintf("%s: %s", a.Reason, a.Why)
@@ -329,7 +329,7 @@ func whyOf(a run.Attempt) string {
 	return ""
 }
 
-func nextSteps(s run.Summary, attempts []run.Attempt) []string {
+func nextSteps(s record.Summary, attempts []record.Attempt) []string {
 	for _, want := range []score.Verdict{score.Wrong, score.Failed} {
 		for _, a := range attempts {
 			if a.Verdict == want {
@@ -344,7 +344,7 @@ func nextSteps(s run.Summary, attempts []run.Attempt) []string {
 }
 
 // Runs shows several runs beside each other, as `tovrel run` ends: a line each.
-func Runs(summaries []run.Summary) Screen {
+func Runs(summaries []record.Summary) Screen {
 	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
 		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "lucky", Right: true, Spare: true}, {Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
 		{Name: "broken", Right: true}, {Name: "took", Right: true}}}
@@ -360,7 +360,7 @@ func Runs(summaries []run.Summary) Screen {
 	return screen
 }
 
-func summaryRow(s run.Summary) []Cell {
+func summaryRow(s record.Summary) []Cell {
 	accuracy, interval := Cell{Text: "", Shown: "–"}, Cell{Text: "", Shown: "–"}
 	if s.Accuracy != nil {
 		accuracy = Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}

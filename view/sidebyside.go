@@ -3,7 +3,7 @@ package view
 import (
 	"fmt"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/table"
 )
 
@@ -228,6 +228,6 @@ func keptNote(name string, t *table.Table, rows int) string {
 }
 
 // comparison is an attempt's two tables with their alignment; false where they never met.
-func comparison(a run.Attempt, expected, answer *table.Table) (Comparison, bool) {
+func comparison(a record.Attempt, expected, answer *table.Table) (Comparison, bool) {
 	return Comparison{expected, answer, a.Match}, a.Match != nil && expected != nil && answer != nil
 }

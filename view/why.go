@@ -4,7 +4,7 @@ import (
 	"fmt"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
@@ -14,7 +14,7 @@ type WhyForm struct {
 	Faults     []fault.Fault `json:"faults"`
 	Tried      int           `json:"tried"`
 	DurationMS int64         `json:"duration_ms"`
-	Edits      []run.Edit    `json:"edits"`
+	Edits      []record.Edit `json:"edits"`
 }
 
 // Why shows the cause of a wrong answer, the evidence, and every edit that was tried.
@@ -23,7 +23,7 @@ func Why(f WhyForm, ended string) Screen {
 		f.Faults = []fault.Fault{}
 	}
 	if f.Edits == nil {
-		f.Edits = []run.Edit{}
+		f.Edits = []record.Edit{}
 	}
 	screen := Screen{Data: f, Headline: whyHeadline(f)}
 	if f.Matched {
@@ -83,17 +83,17 @@ func editParts(f WhyForm, main bool) []Part {
 // whyQuestionForm is the JSON form of a diagnosis of one question of a run.
 type whyQuestionForm struct {
 	questionForm
-	Matched    bool       `json:"matched"`
-	Tried      int        `json:"tried"`
-	DurationMS int64      `json:"duration_ms"`
-	Edits      []run.Edit `json:"edits"`
+	Matched    bool          `json:"matched"`
+	Tried      int           `json:"tried"`
+	DurationMS int64         `json:"duration_ms"`
+	Edits      []record.Edit `json:"edits"`
 }
 
 // WhyQuestion adds to the view of one question the cause, the evidence, and every edit that was tried.
 func WhyQuestion(question Screen, f WhyForm, ended string) Screen {
 	form, _ := question.Data.(questionForm)
 	if f.Edits == nil {
-		f.Edits = []run.Edit{}
+		f.Edits = []record.Edit{}
 	}
 	if len(f.Faults) > 0 {
 		form.Faults = f.Faults
@@ -121,8 +121,8 @@ type causesForm struct {
 }
 
 // Causes shows the causes of all answers of a run that are not right; false where there is none.
-func Causes(r run.Run, attempts []run.Attempt) (Screen, bool) {
-	s := run.Summarise(r, attempts)
+func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
+	s := record.Summarise(r, attempts)
 	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
 	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question", Keep: true}, {Name: "evidence", Wrap: true}}}
 	proved := 0

@@ -8,7 +8,7 @@ import (
 
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
-	"tovrel/inputfile"
+	"tovrel/files"
 	"tovrel/trouble"
 )
 
@@ -17,7 +17,7 @@ func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
 	if d.Briefing == "" {
 		return nil, nil
 	}
-	text, err := inputfile.Read(w.Path(d.Briefing), inputfile.Document)
+	text, err := files.Read(w.Path(d.Briefing), files.Document)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Unreadable, "%s: the briefing %s of dataset %s does not exist; write it with `tovrel data profile %s --write`", d.At, d.Briefing, d.Name, d.Name)
 	}
@@ -38,7 +38,7 @@ func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, e
 	if path == "" {
 		path = filepath.ToSlash(filepath.Join("briefings", d.Name+".yaml"))
 	}
-	text, err := inputfile.Read(w.Path(path), inputfile.Document)
+	text, err := files.Read(w.Path(path), files.Document)
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return "", trouble.New(trouble.Unreadable, "the briefing %s cannot be read: %w", path, err)
 	}
@@ -50,7 +50,7 @@ func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, e
 		if err := os.MkdirAll(filepath.Dir(w.Path(path)), 0o755); err != nil {
 			return "", trouble.New(trouble.Unreadable, "the folder of %s cannot be made: %w", path, err)
 		}
-		if err := replaceFile(w.Path(path), extended); err != nil {
+		if err := files.Replace(w.Path(path), extended); err != nil {
 			return "", err
 		}
 	}

@@ -11,7 +11,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/value"
 	"tovrel/core/yamldoc"
-	"tovrel/samplefile"
+	"tovrel/dataset/sample"
 )
 
 var datasetName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
@@ -116,8 +116,8 @@ func (c *config) table(e yamldoc.Entry) Table {
 	}
 	t.File = c.Text(file, "table "+e.Key)
 	t.At = c.Position(file)
-	if ending := filepath.Ext(t.File); !samplefile.Readable(t.File) && !strings.Contains(ending, "*") {
-		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+strings.Join(samplefile.Endings(), ", "))
+	if ending := filepath.Ext(t.File); !sample.Readable(t.File) && !strings.Contains(ending, "*") {
+		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+strings.Join(sample.Endings(), ", "))
 	}
 	if lower := strings.ToLower(t.File); len(t.Types) > 0 && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
 		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own", "leave them out")
@@ -150,7 +150,7 @@ func (c *config) options(fields map[string]yamldoc.Node, t *Table) {
 	}
 	if f := fields["date-format"]; f != nil {
 		t.Options.DateFormat = c.Text(f, "date-format")
-		if err := samplefile.CheckDateFormat(t.Options.DateFormat); err != nil {
+		if err := sample.CheckDateFormat(t.Options.DateFormat); err != nil {
 			c.Report(f, "bad-date-format", err.Error(), "")
 		}
 	}

@@ -4,9 +4,10 @@ import (
 	"fmt"
 	"path/filepath"
 	"strings"
+
 	"tovrel/core/source"
 	"tovrel/core/yamldoc"
-	"tovrel/inputfile"
+	"tovrel/files"
 	"tovrel/trouble"
 )
 
@@ -14,7 +15,7 @@ import (
 // as it was. The function writes the file. The error says what the lines would break.
 func (w *Workspace) Extended(at, entries []string) (next *Workspace, write func() error, err error) {
 	path := filepath.Join(w.Root, ConfigName)
-	text, err := inputfile.Read(path, inputfile.Document)
+	text, err := files.Read(path, files.Document)
 	if err != nil {
 		return nil, nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", ConfigName, err)
 	}
@@ -27,7 +28,7 @@ func (w *Workspace) Extended(at, entries []string) (next *Workspace, write func(
 		return nil, nil, trouble.As(trouble.Usage, fmt.Errorf("the files cannot be added:\n%w", problems))
 	}
 	next.Root = w.Root
-	return next, func() error { return replaceFile(path, added) }, nil
+	return next, func() error { return files.Replace(path, added) }, nil
 }
 
 // addLines puts lines into the mapping under a path of keys, adding the keys that are missing. A mapping that is written in braces is

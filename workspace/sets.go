@@ -12,7 +12,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/engine/duckdb"
-	"tovrel/inputfile"
+	"tovrel/files"
 	"tovrel/trouble"
 )
 
@@ -30,12 +30,12 @@ func (w *Workspace) SetFiles() ([]string, error) {
 }
 
 // ReadSets parses golden sets' files and gives all their defects, also those that only show among several files.
-func (w *Workspace) ReadSets(files []string) ([]*golden.Set, source.Problems, error) {
+func (w *Workspace) ReadSets(paths []string) ([]*golden.Set, source.Problems, error) {
 	var sets []*golden.Set
 	var problems source.Problems
 	named := map[string]string{}
-	for _, file := range files {
-		text, err := inputfile.Read(w.Path(file), inputfile.Document)
+	for _, file := range paths {
+		text, err := files.Read(w.Path(file), files.Document)
 		if err != nil {
 			return nil, nil, trouble.New(trouble.Unreadable, "golden set %s cannot be read: %w", file, err)
 		}
@@ -264,11 +264,11 @@ func (w *Workspace) FromHere(path string) string {
 }
 
 // SetFile is the file of a golden set with a new text; it must still be as it was read.
-func (w *Workspace) SetFile(set *golden.Set, text []byte) File {
-	return File{Path: w.Path(set.File), Text: text, Was: append([]byte{}, set.Text()...)}
+func (w *Workspace) SetFile(set *golden.Set, text []byte) files.Change {
+	return files.Change{Path: w.Path(set.File), Text: text, Was: append([]byte{}, set.Text()...)}
 }
 
 // WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.
 func (w *Workspace) WriteSet(set *golden.Set, text []byte) error {
-	return WriteFiles([]File{w.SetFile(set, text)})
+	return files.WriteAll([]files.Change{w.SetFile(set, text)})
 }

@@ -18,9 +18,9 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/value"
 	"tovrel/core/versus"
+	"tovrel/dataset/sample"
 	"tovrel/engine"
-	"tovrel/inputfile"
-	"tovrel/samplefile"
+	"tovrel/files"
 	"tovrel/trouble"
 )
 
@@ -58,7 +58,7 @@ type Table struct {
 	At        source.Position
 	File      string // as written: a path, or a pattern that several files match
 	Types     map[string]value.Kind
-	Options   samplefile.Options
+	Options   sample.Options
 	NullWords []string // read as null
 }
 
@@ -134,7 +134,7 @@ func Find(start string) (string, error) {
 
 // Open reads the workspace in a folder. Defects of tovrel.yaml are source.Problems.
 func Open(root string) (*Workspace, error) {
-	text, err := inputfile.Read(filepath.Join(root, ConfigName), inputfile.Document)
+	text, err := files.Read(filepath.Join(root, ConfigName), files.Document)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, trouble.New(trouble.Unreadable, "%s has no %s; name a workspace with --workspace DIR", root, ConfigName)
 	}
@@ -220,7 +220,7 @@ func unknown(what, name string, known []string) error {
 }
 
 // plural is "1 row" or "3 rows".
-func plural(n int, one string) string {
+func Plural(n int, one string) string {
 	if n == 1 {
 		return "1 " + one
 	}

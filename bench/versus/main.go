@@ -17,7 +17,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/history"
 )
@@ -129,21 +129,21 @@ func workspace(name string, fill func(*history.Store) error) (string, error) {
 
 // fill stores a run with made-up attempts, of the size that real ones have.
 func fill(s *history.Store, version, questions, repeats int) error {
-	r := run.Run{Translator: fmt.Sprintf("made@%d", version), Started: history.Now(), Tool: "bench", UID: fmt.Sprint("bench-", version),
-		Weights: map[string]float64{}, Grounds: map[string]run.Ground{}, About: map[string]run.About{}}
+	r := record.Run{Translator: fmt.Sprintf("made@%d", version), Started: history.Now(), Tool: "bench", UID: fmt.Sprint("bench-", version),
+		Weights: map[string]float64{}, Grounds: map[string]record.Ground{}, About: map[string]record.About{}}
 	for q := range questions {
 		name := fmt.Sprintf("set-%d/question-%d", q%20, q)
 		r.Weights[name] = 1
-		r.Grounds[name] = run.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Briefing: "b", Engine: "x"}
-		r.About[name] = run.About{Dataset: "one", Tags: []string{"sum", "join"}, Features: []string{"aggregate", "join"}}
+		r.Grounds[name] = record.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Briefing: "b", Engine: "x"}
+		r.About[name] = record.About{Dataset: "one", Tags: []string{"sum", "join"}, Features: []string{"aggregate", "join"}}
 	}
-	r.State = run.Complete
+	r.State = record.Complete
 	in := history.Imported{Run: r}
 	state := uint64(version)*2654435761 + 1
 	for place := range questions * repeats {
 		q := place / repeats
 		state = state*6364136223846793005 + 1442695040888963407
-		a := run.Attempt{Question: fmt.Sprintf("set-%d/question-%d", q%20, q), Wording: fmt.Sprintf("What is the total of district %d in the month of May?", q), Repeat: place % repeats,
+		a := record.Attempt{Question: fmt.Sprintf("set-%d/question-%d", q%20, q), Wording: fmt.Sprintf("What is the total of district %d in the month of May?", q), Repeat: place % repeats,
 			Verdict: score.Right, Query: "SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id) WHERE status = 'acc' GROUP BY district ORDER BY 2 DESC",
 			Latency: time.Duration(state>>40) * time.Microsecond, Raw: json.RawMessage(`{"query":"SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id)"}`), Cost: 0.003}
 		// one question in ten is broken, one in twenty flaky, and the second version mends or breaks another one in twenty

@@ -14,14 +14,14 @@ import (
 	"tovrel/core/edit"
 	"tovrel/core/fault"
 	"tovrel/core/match"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 )
 
 // Case is a wrong answer with what is known of it.
 type Case struct {
-	Reference *query.Tree  // nil without one
-	Answer    *query.Tree  // the translator's query; nil for a table or text
+	Reference *sql.Tree    // nil without one
+	Answer    *sql.Tree    // the translator's query; nil for a table or text
 	Expected  *table.Table // what was expected
 	Got       *table.Table // what came
 	Rules     match.Rules  // under which a repair must match what was expected
@@ -34,10 +34,10 @@ type Case struct {
 type World struct {
 	// Run runs an edited query. The error is nil for a query that does not run: then the table is nil; ErrSlow for one that was stopped
 	// before it was done; any other ends the search.
-	Run func(ctx context.Context, t *query.Tree) (*table.Table, error)
+	Run func(ctx context.Context, t *sql.Tree) (*table.Table, error)
 	// Salted runs a query on a salted twin of the data; nil where there is none, or for a query that does not run there. Its error is
 	// as that of Run.
-	Salted func(ctx context.Context, t *query.Tree, salts []Salt) (*table.Table, error)
+	Salted func(ctx context.Context, t *sql.Tree, salts []Salt) (*table.Table, error)
 	// Now tells the time, for the net.
 	Now func() time.Time
 	Budget
@@ -60,7 +60,7 @@ var ErrSlow = errors.New("the query was stopped before it was done")
 // Diagnosis is what was found.
 type Diagnosis struct {
 	Faults []fault.Fault // the main one first
-	Trees  []*query.Tree // by fault, the edited query that shows it; nil for none
+	Trees  []*sql.Tree   // by fault, the edited query that shows it; nil for none
 	Tried  []Try         // every edit that was run
 	Ended  string        // what kept the search from running all edits to their end; "" where nothing did
 }
@@ -71,7 +71,7 @@ type Try struct {
 	Code     fault.Code
 	Repair   bool // of the wrong query, rather than of the reference
 	Distance int  // that it leaves
-	Query    *query.Tree
+	Query    *sql.Tree
 	Hit      bool // it gives the answer, or repairs it
 }
 
@@ -194,7 +194,7 @@ func (s *search) count(repair bool) int {
 }
 
 // featuresOf are a query's features; false for none (nil), or where they cannot be told.
-func featuresOf(t *query.Tree) (query.Features, bool) {
+func featuresOf(t *sql.Tree) (sql.Features, bool) {
 	if t == nil {
 		return nil, false
 	}
@@ -203,7 +203,7 @@ func featuresOf(t *query.Tree) (query.Features, bool) {
 }
 
 // distance is how far a query is from one of such features; false where that cannot be told.
-func distance(t *query.Tree, target query.Features) (int, bool) {
+func distance(t *sql.Tree, target sql.Features) (int, bool) {
 	features, ok := featuresOf(t)
 	if !ok {
 		return 0, false
@@ -213,7 +213,7 @@ func distance(t *query.Tree, target query.Features) (int, bool) {
 
 // rank lists the changes of a query, those first that leave the least distance to another (nil, or one whose features cannot be told:
 // in the catalogue's order).
-func (s *search) rank(from, to *query.Tree, repair bool) []ranked {
+func (s *search) rank(from, to *sql.Tree, repair bool) []ranked {
 	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values})
 	target, comparable := featuresOf(to)
 	before, known := distance(from, target)

@@ -6,7 +6,7 @@ import (
 
 	"tovrel/core/edit"
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // conclude turns hits into faults, and looks at the tables where there are none.
@@ -17,7 +17,7 @@ func (s *search) conclude() {
 		if len(s.d.Faults) == 0 {
 			s.d.Faults = structure(s.c)
 		}
-		s.d.Trees = make([]*query.Tree, len(s.d.Faults))
+		s.d.Trees = make([]*sql.Tree, len(s.d.Faults))
 		return
 	}
 	certainty := fault.Likely

@@ -11,7 +11,7 @@ import (
 	"unicode/utf8"
 
 	"tovrel/core/match"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -66,7 +66,7 @@ func (s *search) tieBreak(ctx context.Context) error {
 }
 
 // onSalt runs a query on the salted twin, within the budget; nil where that gives nothing.
-func (s *search) onSalt(ctx context.Context, t *query.Tree, salts []Salt) (*table.Table, error) {
+func (s *search) onSalt(ctx context.Context, t *sql.Tree, salts []Salt) (*table.Table, error) {
 	if !s.mayRun() {
 		return nil, nil
 	}
@@ -83,7 +83,7 @@ func sameTables(t, other *table.Table) bool {
 }
 
 // saltsOf gathers what columns are compared with in two queries.
-func saltsOf(trees ...*query.Tree) []Salt {
+func saltsOf(trees ...*sql.Tree) []Salt {
 	byColumn := map[string]map[string]bool{}
 	for _, t := range trees {
 		for _, c := range t.Compared() {

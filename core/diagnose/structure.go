@@ -7,7 +7,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // structure names how two queries differ, where no edit gives the answer: a hint, which is possible and never more. The part that
@@ -147,7 +147,7 @@ func measured(items []string) []string {
 // functionOf is the aggregate that an item is, and nothing else; "" for a formula.
 func functionOf(item string) string {
 	name, rest, _ := strings.Cut(item, "(")
-	if !query.IsAggregate(name) && name != "count" || strings.Count(rest, "(") != strings.Count(rest, ")")-1 || !strings.HasSuffix(rest, ")") {
+	if !sql.IsAggregate(name) && name != "count" || strings.Count(rest, "(") != strings.Count(rest, ")")-1 || !strings.HasSuffix(rest, ")") {
 		return ""
 	}
 	depth := 1

@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // columnOf is the column that a condition is about, also within a call such as year(day); "" for none, or for several.
@@ -16,11 +16,11 @@ func columnOf(condition map[string]any) string {
 	visit = func(v any) {
 		switch x := v.(type) {
 		case map[string]any:
-			if query.Text(x, "class") == "SUBQUERY" {
+			if sql.Text(x, "class") == "SUBQUERY" {
 				several = true
 				return
 			}
-			if name := strings.ToLower(query.ColumnName(x)); name != "" {
+			if name := strings.ToLower(sql.ColumnName(x)); name != "" {
 				several = several || found != "" && found != name
 				found = name
 			}
@@ -42,15 +42,15 @@ func columnOf(condition map[string]any) string {
 
 // split takes a BETWEEN apart into its two comparisons.
 func split(condition map[string]any) []map[string]any {
-	if query.Text(condition, "type") != "COMPARE_BETWEEN" {
+	if sql.Text(condition, "type") != "COMPARE_BETWEEN" {
 		return []map[string]any{condition}
 	}
-	input := query.Object(condition, "input")
-	return []map[string]any{query.Compare("COMPARE_GREATERTHANOREQUALTO", input, query.Object(condition, "lower")), query.Compare("COMPARE_LESSTHANOREQUALTO", input, query.Object(condition, "upper"))}
+	input := sql.Object(condition, "input")
+	return []map[string]any{sql.Compare("COMPARE_GREATERTHANOREQUALTO", input, sql.Object(condition, "lower")), sql.Compare("COMPARE_LESSTHANOREQUALTO", input, sql.Object(condition, "upper"))}
 }
 
 // about lists a clause's conditions on a column, BETWEEN taken apart, in the other query.
-func about(t *query.Tree, column string) []map[string]any {
+func about(t *sql.Tree, column string) []map[string]any {
 	var out []map[string]any
 	for _, clause := range []string{"where_clause", "having"} {
 		for _, c := range otherConditions(t, clause) {
@@ -65,21 +65,21 @@ func about(t *query.Tree, column string) []map[string]any {
 }
 
 // isPart tells a condition that stands alone in a clause or is joined to others by AND.
-func isPart(at query.Site) bool {
-	inAnd := at.Role == "children" && query.Text(at.Parent, "type") == "CONJUNCTION_AND"
-	clause := at.Role == "where_clause" || at.Role == "having" || at.Role == "condition" && query.Text(at.Parent, "type") == "JOIN" || at.Role == "filter"
-	return (inAnd || clause) && query.Text(at.Node, "class") != "" && query.Text(at.Node, "type") != "CONJUNCTION_AND"
+func isPart(at sql.Site) bool {
+	inAnd := at.Role == "children" && sql.Text(at.Parent, "type") == "CONJUNCTION_AND"
+	clause := at.Role == "where_clause" || at.Role == "having" || at.Role == "condition" && sql.Text(at.Parent, "type") == "JOIN" || at.Role == "filter"
+	return (inAnd || clause) && sql.Text(at.Node, "class") != "" && sql.Text(at.Node, "type") != "CONJUNCTION_AND"
 }
 
 // otherCondition puts the other query's condition on the same column in place of one.
-func otherCondition(s Subject, at query.Site) []Change {
+func otherCondition(s Subject, at sql.Site) []Change {
 	column := columnOf(at.Node)
 	if s.Other == nil || !isPart(at) || column == "" {
 		return nil
 	}
 	var out []Change
 	for _, other := range about(s.Other, column) {
-		if query.Same(unqualified(at.Node), other) {
+		if sql.Same(unqualified(at.Node), other) {
 			continue
 		}
 		c := replace(s, at, other)
@@ -92,7 +92,7 @@ func otherCondition(s Subject, at query.Site) []Change {
 // conditionCode is the fault of one condition for another on the same column.
 func conditionCode(was, is map[string]any) fault.Code {
 	before, after := constants(was), constants(is)
-	switch before, after := query.Fragment(was), query.Fragment(is); {
+	switch before, after := sql.Fragment(was), sql.Fragment(is); {
 	case strings.Contains(before, "null") && strings.Contains(after, "null"):
 		return fault.NullHandling
 	case strings.HasSuffix(before, "is not null"):
@@ -121,7 +121,7 @@ func constants(node map[string]any) []string {
 	visit = func(v any) {
 		switch x := v.(type) {
 		case map[string]any:
-			if query.Text(x, "class") == "CONSTANT" {
+			if sql.Text(x, "class") == "CONSTANT" {
 				_, text := literal(x)
 				out = append(out, text)
 			}
@@ -140,11 +140,11 @@ func constants(node map[string]any) []string {
 }
 
 // otherConditionsOf puts all of the other query's conditions on a column in place of all of a clause's: another period, other bounds.
-func otherConditionsOf(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" {
+func otherConditionsOf(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
-	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
 	seen := map[string]bool{}
 	var out []Change
 	for _, part := range parts {
@@ -169,9 +169,9 @@ func otherConditionsOf(s Subject, at query.Site) []Change {
 			continue // that is one condition for another, one left out or one too many
 		}
 		c := altered(s, at, func(n map[string]any) {
-			n["where_clause"] = query.And(append(append([]map[string]any(nil), kept...), theirs...)...)
+			n["where_clause"] = sql.And(append(append([]map[string]any(nil), kept...), theirs...)...)
 		})
-		c.Before, c.After = query.Fragment(query.And(own...)), query.Fragment(query.And(theirs...))
+		c.Before, c.After = sql.Fragment(sql.And(own...)), sql.Fragment(sql.And(theirs...))
 		c.Code = boundsCode(own, theirs)
 		out = append(out, c)
 	}
@@ -184,7 +184,7 @@ func allAmong(some, others []map[string]any) bool {
 		found := false
 		for _, o := range others {
 			for _, part := range split(o) {
-				found = found || query.Fragment(unqualified(part)) == query.Fragment(s)
+				found = found || sql.Fragment(unqualified(part)) == sql.Fragment(s)
 			}
 		}
 		if !found {

@@ -2,7 +2,7 @@ package edit
 
 import (
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // conditions are the mistakes in what rows are taken.
@@ -21,7 +21,7 @@ func conditions() []*Edit {
 }
 
 // clauseCode is the fault of a condition that is left out, by the clause that it stands in.
-func clauseCode(at query.Site) fault.Code {
+func clauseCode(at sql.Site) fault.Code {
 	switch {
 	case at.In("having"):
 		return fault.Having
@@ -33,17 +33,17 @@ func clauseCode(at query.Site) fault.Code {
 
 // isKeyEquality tells a join's column = column.
 func isKeyEquality(node map[string]any) bool {
-	return query.Text(node, "type") == "COMPARE_EQUAL" && query.ColumnName(query.Object(node, "left")) != "" && query.ColumnName(query.Object(node, "right")) != ""
+	return sql.Text(node, "type") == "COMPARE_EQUAL" && sql.ColumnName(sql.Object(node, "left")) != "" && sql.ColumnName(sql.Object(node, "right")) != ""
 }
 
-func dropCondition(s Subject, at query.Site) []Change {
-	inAnd := at.Role == "children" && query.Text(at.Parent, "type") == "CONJUNCTION_AND"
+func dropCondition(s Subject, at sql.Site) []Change {
+	inAnd := at.Role == "children" && sql.Text(at.Parent, "type") == "CONJUNCTION_AND"
 	whole := at.Role == "where_clause" || at.Role == "having" || at.Role == "filter" || at.Role == "qualify"
-	if !inAnd && !whole || query.Text(at.Node, "class") == "" {
+	if !inAnd && !whole || sql.Text(at.Node, "class") == "" {
 		return nil
 	}
-	c := Change{Tree: s.Tree.Without(at), Before: query.Fragment(at.Node), Code: clauseCode(at)}
-	if whole && query.Text(at.Node, "type") == "CONJUNCTION_AND" {
+	c := Change{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node), Code: clauseCode(at)}
+	if whole && sql.Text(at.Node, "type") == "CONJUNCTION_AND" {
 		return nil // its parts are dropped one by one
 	}
 	out := one(c)
@@ -55,12 +55,12 @@ func dropCondition(s Subject, at query.Site) []Change {
 }
 
 // withoutAll leaves out a condition at all its places.
-func withoutAll(t *query.Tree, condition map[string]any) (*query.Tree, int) {
+func withoutAll(t *sql.Tree, condition map[string]any) (*sql.Tree, int) {
 	for places := 0; ; places++ {
 		found := false
 		for _, site := range t.Sites() {
-			isPart := site.Role == "children" && query.Text(site.Parent, "type") == "CONJUNCTION_AND" || site.Role == "where_clause" || site.Role == "having"
-			if isPart && query.Text(site.Node, "class") != "" && query.Same(site.Node, condition) {
+			isPart := site.Role == "children" && sql.Text(site.Parent, "type") == "CONJUNCTION_AND" || site.Role == "where_clause" || site.Role == "having"
+			if isPart && sql.Text(site.Node, "class") != "" && sql.Same(site.Node, condition) {
 				t, found = t.Without(site), true
 				break
 			}
@@ -74,13 +74,13 @@ func withoutAll(t *query.Tree, condition map[string]any) (*query.Tree, int) {
 var otherStrictness = map[string]string{"COMPARE_GREATERTHAN": "COMPARE_GREATERTHANOREQUALTO", "COMPARE_GREATERTHANOREQUALTO": "COMPARE_GREATERTHAN",
 	"COMPARE_LESSTHAN": "COMPARE_LESSTHANOREQUALTO", "COMPARE_LESSTHANOREQUALTO": "COMPARE_LESSTHAN"}
 
-func strictness(s Subject, at query.Site) []Change {
-	other := otherStrictness[query.Text(at.Node, "type")]
+func strictness(s Subject, at sql.Site) []Change {
+	other := otherStrictness[sql.Text(at.Node, "type")]
 	if other == "" {
 		return nil
 	}
 	c := altered(s, at, func(n map[string]any) { n["type"] = other })
-	flipped := query.Copy(at.Node)
+	flipped := sql.Copy(at.Node)
 	flipped["type"] = other
 	out := one(c)
 	if tree, places := s.Tree.EveryWhere(at.Node, flipped); places > 1 {
@@ -90,32 +90,32 @@ func strictness(s Subject, at query.Site) []Change {
 	return out
 }
 
-func openBetween(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "COMPARE_BETWEEN" {
+func openBetween(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "COMPARE_BETWEEN" {
 		return nil
 	}
-	input, lower, upper := query.Object(at.Node, "input"), query.Object(at.Node, "lower"), query.Object(at.Node, "upper")
+	input, lower, upper := sql.Object(at.Node, "input"), sql.Object(at.Node, "lower"), sql.Object(at.Node, "upper")
 	var out []Change
 	for _, kinds := range [][2]string{{"COMPARE_GREATERTHANOREQUALTO", "COMPARE_LESSTHAN"}, {"COMPARE_GREATERTHAN", "COMPARE_LESSTHANOREQUALTO"}} {
-		out = append(out, replace(s, at, query.And(query.Compare(kinds[0], input, lower), query.Compare(kinds[1], input, upper))))
+		out = append(out, replace(s, at, sql.And(sql.Compare(kinds[0], input, lower), sql.Compare(kinds[1], input, upper))))
 	}
 	return out
 }
 
-func dropAlternative(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") == "CONJUNCTION_OR" {
+func dropAlternative(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") == "CONJUNCTION_OR" {
 		return dropOr(s, at)
 	}
-	inList := at.Role == "children" && query.Text(at.Parent, "type") == "COMPARE_IN" && query.Text(at.Node, "class") == "CONSTANT"
-	if !inList || len(query.List(at.Parent, "children")) < 3 {
+	inList := at.Role == "children" && sql.Text(at.Parent, "type") == "COMPARE_IN" && sql.Text(at.Node, "class") == "CONSTANT"
+	if !inList || len(sql.List(at.Parent, "children")) < 3 {
 		return nil
 	}
-	return one(Change{Tree: s.Tree.Without(at), Before: query.Fragment(at.Node)})
+	return one(Change{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node)})
 }
 
 // dropOr leaves out each of the alternatives of an OR in turn.
-func dropOr(s Subject, at query.Site) []Change {
-	all := query.List(at.Node, "children")
+func dropOr(s Subject, at sql.Site) []Change {
+	all := sql.List(at.Node, "children")
 	var out []Change
 	for i, dropped := range all {
 		var c Change
@@ -125,15 +125,15 @@ func dropOr(s Subject, at query.Site) []Change {
 			list, _ := at.Node["children"].([]any)
 			c = altered(s, at, func(n map[string]any) { n["children"] = without(list, i) })
 		}
-		c.Before, c.After = query.Fragment(dropped), ""
+		c.Before, c.After = sql.Fragment(dropped), ""
 		out = append(out, c)
 	}
 	return out
 }
 
-func dropNot(s Subject, at query.Site) []Change {
-	inner := query.List(at.Node, "children")
-	if query.Text(at.Node, "type") != "OPERATOR_NOT" || len(inner) != 1 {
+func dropNot(s Subject, at sql.Site) []Change {
+	inner := sql.List(at.Node, "children")
+	if sql.Text(at.Node, "type") != "OPERATOR_NOT" || len(inner) != 1 {
 		return nil
 	}
 	return one(replace(s, at, inner[0]))
@@ -142,8 +142,8 @@ func dropNot(s Subject, at query.Site) []Change {
 var turned = map[string]string{"COMPARE_EQUAL": "COMPARE_NOTEQUAL", "COMPARE_NOTEQUAL": "COMPARE_EQUAL", "COMPARE_GREATERTHAN": "COMPARE_LESSTHAN", "COMPARE_LESSTHAN": "COMPARE_GREATERTHAN",
 	"COMPARE_GREATERTHANOREQUALTO": "COMPARE_LESSTHANOREQUALTO", "COMPARE_LESSTHANOREQUALTO": "COMPARE_GREATERTHANOREQUALTO"}
 
-func turnComparison(s Subject, at query.Site) []Change {
-	other := turned[query.Text(at.Node, "type")]
+func turnComparison(s Subject, at sql.Site) []Change {
+	other := turned[sql.Text(at.Node, "type")]
 	if other == "" || isKeyEquality(at.Node) {
 		return nil
 	}
@@ -151,27 +151,27 @@ func turnComparison(s Subject, at query.Site) []Change {
 }
 
 // addCondition adds the other query's conditions, by the plain names of their columns.
-func addCondition(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" {
+func addCondition(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
 	var out []Change
 	for _, clause := range []string{"where_clause", "having"} {
-		have := query.Object(at.Node, clause)
-		if clause == "having" && len(query.List(at.Node, "group_expressions")) == 0 {
+		have := sql.Object(at.Node, clause)
+		if clause == "having" && len(sql.List(at.Node, "group_expressions")) == 0 {
 			continue
 		}
 		for _, condition := range otherConditions(s.Other, clause) {
 			plain := unqualified(condition)
 			known := false
-			for _, h := range query.Conditions(have) {
-				known = known || query.Same(unqualified(h), plain)
+			for _, h := range sql.Conditions(have) {
+				known = known || sql.Same(unqualified(h), plain)
 			}
 			if known {
 				continue
 			}
-			c := altered(s, at, func(n map[string]any) { n[clause] = query.And(have, plain) })
-			c.Before, c.After = "", query.Fragment(plain)
+			c := altered(s, at, func(n map[string]any) { n[clause] = sql.And(have, plain) })
+			c.Before, c.After = "", sql.Fragment(plain)
 			if clause == "having" {
 				c.Code = fault.Having
 			}
@@ -182,11 +182,11 @@ func addCondition(s Subject, at query.Site) []Change {
 }
 
 // otherConditions are the conditions of a query, those of its joins among its WHERE.
-func otherConditions(t *query.Tree, clause string) []map[string]any {
+func otherConditions(t *sql.Tree, clause string) []map[string]any {
 	var out []map[string]any
 	for _, site := range t.Sites() {
-		if site.Role == clause || clause == "where_clause" && site.Role == "condition" && query.Text(site.Parent, "type") == "JOIN" {
-			for _, c := range query.Conditions(site.Node) {
+		if site.Role == clause || clause == "where_clause" && site.Role == "condition" && sql.Text(site.Parent, "type") == "JOIN" {
+			for _, c := range sql.Conditions(site.Node) {
 				if !isKeyEquality(c) {
 					out = append(out, c)
 				}
@@ -198,13 +198,13 @@ func otherConditions(t *query.Tree, clause string) []map[string]any {
 
 // unqualified is a copy of an expression without the tables of its columns: aliases differ between queries.
 func unqualified(node map[string]any) map[string]any {
-	out := query.Copy(node)
+	out := sql.Copy(node)
 	var visit func(v any)
 	visit = func(v any) {
 		switch x := v.(type) {
 		case map[string]any:
-			if query.Text(x, "class") == "COLUMN_REF" {
-				x["column_names"] = []any{query.ColumnName(x)}
+			if sql.Text(x, "class") == "COLUMN_REF" {
+				x["column_names"] = []any{sql.ColumnName(x)}
 			}
 			for _, child := range x {
 				visit(child)

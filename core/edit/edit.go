@@ -9,7 +9,7 @@ import (
 	"fmt"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // Edit is one kind of mistake.
@@ -18,13 +18,13 @@ type Edit struct {
 	Doc     string     // what goes wrong, in a sentence
 	Code    fault.Code // the fault that a query has which was made from a right one by this edit
 	Inverse fault.Code // the fault that a query had which this edit repairs
-	make    func(s Subject, at query.Site) []Change
+	make    func(s Subject, at sql.Site) []Change
 }
 
 // Subject is what is edited, and what material there is.
 type Subject struct {
-	Tree    *query.Tree
-	Other   *query.Tree         // the query that it is held against; nil for none
+	Tree    *sql.Tree
+	Other   *sql.Tree           // the query that it is held against; nil for none
 	Columns map[string][]Column // of each table, by its name in lower case
 	Values  func(column string) []string
 }
@@ -51,7 +51,7 @@ const (
 type Change struct {
 	Edit   *Edit
 	Code   fault.Code // the edit's own, unless the place makes it another
-	Tree   *query.Tree
+	Tree   *sql.Tree
 	Before string // the fragment as it was
 	After  string // and as it is; "" where it is gone
 	Mends  bool   // it can only mend a wrong query, and by a way that no one would write: how near it brings the queries says nothing
@@ -98,14 +98,14 @@ func Changes(s Subject) []Change {
 }
 
 // replace is the change that puts a node in place of another.
-func replace(s Subject, at query.Site, with map[string]any) Change {
+func replace(s Subject, at sql.Site, with map[string]any) Change {
 	tree := s.Tree.With(at, with)
-	return Change{Tree: tree, Before: query.Fragment(at.Node), After: query.Fragment(with)}
+	return Change{Tree: tree, Before: sql.Fragment(at.Node), After: sql.Fragment(with)}
 }
 
 // altered is the change of a copy of a node.
-func altered(s Subject, at query.Site, alter func(node map[string]any)) Change {
-	node := query.Copy(at.Node)
+func altered(s Subject, at sql.Site, alter func(node map[string]any)) Change {
+	node := sql.Copy(at.Node)
 	alter(node)
 	return replace(s, at, node)
 }

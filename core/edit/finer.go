@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // finer are the mistakes of grouping once more, or at another place, than was asked.
@@ -25,12 +25,12 @@ func innerGroupColumns(s Subject) []string {
 	seen := map[string]bool{}
 	var out []string
 	for _, site := range s.Other.Sites() {
-		if query.Text(site.Node, "type") != "SELECT_NODE" || site.Outermost() {
+		if sql.Text(site.Node, "type") != "SELECT_NODE" || site.Outermost() {
 			continue
 		}
-		items := query.List(site.Node, "select_list")
-		for _, key := range query.List(site.Node, "group_expressions") {
-			if name := query.ColumnName(keyNode(key, items)); name != "" && !seen[strings.ToLower(name)] {
+		items := sql.List(site.Node, "select_list")
+		for _, key := range sql.List(site.Node, "group_expressions") {
+			if name := sql.ColumnName(keyNode(key, items)); name != "" && !seen[strings.ToLower(name)] {
 				seen[strings.ToLower(name)] = true
 				out = append(out, name)
 			}
@@ -40,11 +40,11 @@ func innerGroupColumns(s Subject) []string {
 }
 
 // meanOfGroups takes means over groups that are finer by one column, and the mean of these.
-func meanOfGroups(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || query.Object(at.Node, "having") != nil {
+func meanOfGroups(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || sql.Object(at.Node, "having") != nil {
 		return nil
 	}
-	items, keys := query.List(at.Node, "select_list"), query.List(at.Node, "group_expressions")
+	items, keys := sql.List(at.Node, "select_list"), sql.List(at.Node, "group_expressions")
 	isKey, means := keyItems(items, keys)
 	if means == 0 {
 		return nil
@@ -53,7 +53,7 @@ func meanOfGroups(s Subject, at query.Site) []Change {
 	for _, column := range innerGroupColumns(s) {
 		known := false
 		for _, k := range keys {
-			known = known || strings.EqualFold(query.ColumnName(keyNode(k, items)), column)
+			known = known || strings.EqualFold(sql.ColumnName(keyNode(k, items)), column)
 		}
 		if known {
 			continue
@@ -69,14 +69,14 @@ func meanOfGroups(s Subject, at query.Site) []Change {
 func keyItems(items, keys []map[string]any) (isKey []bool, means int) {
 	isKey = make([]bool, len(items))
 	for _, k := range keys {
-		if at := query.ItemOf(k, items); at >= 0 {
+		if at := sql.ItemOf(k, items); at >= 0 {
 			isKey[at] = true
 		}
 	}
 	for i, item := range items {
 		switch {
 		case isKey[i]:
-		case query.FunctionName(item) == "avg" && len(query.List(item, "arguments")) == 1:
+		case sql.FunctionName(item) == "avg" && len(sql.List(item, "arguments")) == 1:
 			means++
 		default:
 			return isKey, 0
@@ -87,25 +87,25 @@ func keyItems(items, keys []map[string]any) (isKey []bool, means int) {
 
 // groupTwice makes a SELECT read itself, grouped by one column more, as a derived table.
 func groupTwice(n, was map[string]any, isKey []bool, column string) {
-	inner := query.Copy(was)
-	items := query.List(was, "select_list")
+	inner := sql.Copy(was)
+	items := sql.List(was, "select_list")
 	var innerItems, outerItems, outerKeys []any
 	for i, item := range items {
 		name := fmt.Sprintf("part_%d", i)
-		below := query.Copy(item)
+		below := sql.Copy(item)
 		below["alias"] = name
 		innerItems = append(innerItems, below)
-		above := query.Name("", name)
+		above := sql.Name("", name)
 		if isKey[i] {
-			outerKeys = append(outerKeys, query.Name("", name))
+			outerKeys = append(outerKeys, sql.Name("", name))
 		} else {
-			above = query.Call("avg", false, above)
+			above = sql.Call("avg", false, above)
 		}
-		above["alias"] = query.ItemName(item)
+		above["alias"] = sql.ItemName(item)
 		outerItems = append(outerItems, above)
 	}
-	keys := resolvedKeys(query.List(was, "group_expressions"), items)
-	inner["select_list"], inner["group_expressions"], inner["group_sets"], inner["modifiers"] = innerItems, append(keys, query.Name("", column)), groupSets(len(keys)+1), []any{}
+	keys := resolvedKeys(sql.List(was, "group_expressions"), items)
+	inner["select_list"], inner["group_expressions"], inner["group_sets"], inner["modifiers"] = innerItems, append(keys, sql.Name("", column)), groupSets(len(keys)+1), []any{}
 	n["from_table"] = map[string]any{"type": "SUBQUERY", "alias": "parts", "column_name_alias": []any{}, "subquery": map[string]any{"named_param_map": []any{}, "node": inner}}
 	n["select_list"], n["group_expressions"], n["group_sets"], n["modifiers"] = outerItems, outerKeys, groupSets(len(outerKeys)), []any{}
 	if outerKeys == nil {
@@ -116,47 +116,47 @@ func groupTwice(n, was map[string]any, isKey []bool, column string) {
 }
 
 // largestForLatest turns QUALIFY row_number() … = 1 into a grouping by the parts, with the largest of everything else.
-func largestForLatest(s Subject, at query.Site) []Change {
-	qualify := query.Object(at.Node, "qualify")
-	window := query.Object(qualify, "left")
-	partitions := query.List(window, "partitions")
-	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(qualify, "type") != "COMPARE_EQUAL" || query.Text(window, "type") != "WINDOW_ROW_NUMBER" || len(partitions) == 0 {
+func largestForLatest(s Subject, at sql.Site) []Change {
+	qualify := sql.Object(at.Node, "qualify")
+	window := sql.Object(qualify, "left")
+	partitions := sql.List(window, "partitions")
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(qualify, "type") != "COMPARE_EQUAL" || sql.Text(window, "type") != "WINDOW_ROW_NUMBER" || len(partitions) == 0 {
 		return nil
 	}
 	c := altered(s, at, func(n map[string]any) {
 		var items, keys []any
 		for _, p := range partitions {
-			keys = append(keys, query.Copy(p))
+			keys = append(keys, sql.Copy(p))
 		}
-		for _, item := range query.List(at.Node, "select_list") {
+		for _, item := range sql.List(at.Node, "select_list") {
 			isPart := false
 			for _, p := range partitions {
-				isPart = isPart || query.Same(unqualified(item), unqualified(p))
+				isPart = isPart || sql.Same(unqualified(item), unqualified(p))
 			}
-			shown := query.Copy(item)
+			shown := sql.Copy(item)
 			if !isPart {
-				shown = query.Call("max", false, item)
-				shown["alias"] = query.ItemName(item)
+				shown = sql.Call("max", false, item)
+				shown["alias"] = sql.ItemName(item)
 			}
 			items = append(items, shown)
 		}
 		delete(n, "qualify")
 		n["select_list"], n["group_expressions"], n["group_sets"] = items, keys, groupSets(len(keys))
 	})
-	c.Before, c.After = "row_number() = 1", "max(…) GROUP BY "+query.Fragment(partitions[0])
+	c.Before, c.After = "row_number() = 1", "max(…) GROUP BY "+sql.Fragment(partitions[0])
 	return one(c)
 }
 
 // derivedKey groups a derived table by another column under the same name.
-func derivedKey(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" || at.Outermost() {
+func derivedKey(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || at.Outermost() {
 		return nil
 	}
-	items, keys := query.List(at.Node, "select_list"), query.List(at.Node, "group_expressions")
+	items, keys := sql.List(at.Node, "select_list"), sql.List(at.Node, "group_expressions")
 	var out []Change
 	for i, key := range keys {
-		shown := query.ItemOf(key, items)
-		name := query.ColumnName(keyNode(key, items))
+		shown := sql.ItemOf(key, items)
+		name := sql.ColumnName(keyNode(key, items))
 		if name == "" || shown < 0 {
 			continue
 		}
@@ -166,10 +166,10 @@ func derivedKey(s Subject, at query.Site) []Change {
 			}
 			c := altered(s, at, func(n map[string]any) {
 				written := resolvedKeys(keys, items)
-				written[i] = query.Name("", column)
+				written[i] = sql.Name("", column)
 				all := append([]any{}, anyList(items)...)
-				other := query.Name("", column)
-				other["alias"] = query.ItemName(items[shown])
+				other := sql.Name("", column)
+				other["alias"] = sql.ItemName(items[shown])
 				all[shown] = other
 				n["select_list"], n["group_expressions"] = all, written
 			})

@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // forms are the mistakes of taking one form of a question for another that looks much the same.
@@ -20,26 +20,26 @@ func forms() []*Edit {
 }
 
 // otherJoinColumns takes over the other query's pair of columns for a join by USING.
-func otherJoinColumns(s Subject, at query.Site) []Change {
+func otherJoinColumns(s Subject, at sql.Site) []Change {
 	using, _ := at.Node["using_columns"].([]any)
-	if s.Other == nil || query.Text(at.Node, "type") != "JOIN" || len(using) == 0 {
+	if s.Other == nil || sql.Text(at.Node, "type") != "JOIN" || len(using) == 0 {
 		return nil
 	}
-	left, right := aliases(query.Object(at.Node, "left")), aliases(query.Object(at.Node, "right"))
+	left, right := aliases(sql.Object(at.Node, "left")), aliases(sql.Object(at.Node, "right"))
 	var out []Change
 	for _, site := range s.Other.Sites() {
 		if !isKeyEquality(site.Node) {
 			continue
 		}
-		x, y := query.ColumnName(query.Object(site.Node, "left")), query.ColumnName(query.Object(site.Node, "right"))
+		x, y := sql.ColumnName(sql.Object(site.Node, "left")), sql.ColumnName(sql.Object(site.Node, "right"))
 		for _, pair := range [][2]string{{x, y}, {y, x}} {
 			a, b := owner(s, left, pair[0]), owner(s, right, pair[1])
 			if strings.EqualFold(x, y) || a == "" || b == "" {
 				continue
 			}
-			on := query.Compare("COMPARE_EQUAL", query.Name(a, pair[0]), query.Name(b, pair[1]))
+			on := sql.Compare("COMPARE_EQUAL", sql.Name(a, pair[0]), sql.Name(b, pair[1]))
 			c := altered(s, at, func(n map[string]any) { n["using_columns"], n["condition"] = []any{}, on })
-			c.Before, c.After = "USING ("+usingText(using)+")", "ON "+query.Fragment(on)
+			c.Before, c.After = "USING ("+usingText(using)+")", "ON "+sql.Fragment(on)
 			out = append(out, c)
 		}
 	}
@@ -47,11 +47,11 @@ func otherJoinColumns(s Subject, at query.Site) []Change {
 }
 
 // otherUsing takes over the other query's column for a join by USING.
-func otherUsing(s Subject, at query.Site, using []any) []Change {
+func otherUsing(s Subject, at sql.Site, using []any) []Change {
 	var out []Change
 	for _, site := range s.Other.Sites() {
 		others, _ := site.Node["using_columns"].([]any)
-		if query.Text(site.Node, "type") != "JOIN" || len(others) == 0 || usingText(others) == usingText(using) {
+		if sql.Text(site.Node, "type") != "JOIN" || len(others) == 0 || usingText(others) == usingText(using) {
 			continue
 		}
 		c := altered(s, at, func(n map[string]any) { n["using_columns"] = others })
@@ -73,17 +73,17 @@ func usingText(columns []any) string {
 // aliases are the base tables within a part of FROM, by the name that the query has for them.
 func aliases(from map[string]any) map[string]string {
 	out := map[string]string{}
-	switch query.Text(from, "type") {
+	switch sql.Text(from, "type") {
 	case "BASE_TABLE":
-		name := query.TableName(from)
-		alias := query.Text(from, "alias")
+		name := sql.TableName(from)
+		alias := sql.Text(from, "alias")
 		if alias == "" {
 			alias = name
 		}
 		out[alias] = strings.ToLower(name)
 	case "JOIN":
 		for _, side := range []string{"left", "right"} {
-			for alias, name := range aliases(query.Object(from, side)) {
+			for alias, name := range aliases(sql.Object(from, side)) {
 				out[alias] = name
 			}
 		}
@@ -109,11 +109,11 @@ func owner(s Subject, aliases map[string]string, column string) string {
 }
 
 // largestByLimit turns `x = (SELECT max(x) …)` of WHERE into ORDER BY x DESC LIMIT 1, and min into ascending order.
-func largestByLimit(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" {
+func largestByLimit(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
-	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
 	var out []Change
 	for i, part := range parts {
 		column, function := extremeOf(part)
@@ -128,32 +128,32 @@ func largestByLimit(s Subject, at query.Site) []Change {
 		c := altered(s, at, func(n map[string]any) {
 			delete(n, "where_clause")
 			if len(rest) > 0 {
-				n["where_clause"] = query.And(rest...)
+				n["where_clause"] = sql.And(rest...)
 			}
 			if cut := othersCut(s); cut != nil {
 				n["modifiers"] = cut
 				return
 			}
 			n["modifiers"] = []any{
-				map[string]any{"type": "ORDER_MODIFIER", "orders": []any{map[string]any{"type": direction, "null_order": "ORDER_DEFAULT", "expression": query.Copy(column)}}},
-				map[string]any{"type": "LIMIT_MODIFIER", "limit": query.Number("1")},
+				map[string]any{"type": "ORDER_MODIFIER", "orders": []any{map[string]any{"type": direction, "null_order": "ORDER_DEFAULT", "expression": sql.Copy(column)}}},
+				map[string]any{"type": "LIMIT_MODIFIER", "limit": sql.Number("1")},
 			}
 		})
-		c.Before, c.After = query.Fragment(column)+" = (SELECT "+function+" …)", "ORDER BY "+query.Fragment(column)+" LIMIT 1"
+		c.Before, c.After = sql.Fragment(column)+" = (SELECT "+function+" …)", "ORDER BY "+sql.Fragment(column)+" LIMIT 1"
 		out = append(out, c)
 	}
 	return out
 }
 
 // allLargest takes over the other query's `x = (SELECT max(x) …)` in place of ORDER BY and LIMIT 1.
-func allLargest(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" {
+func allLargest(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
-	modifiers := query.List(at.Node, "modifiers")
+	modifiers := sql.List(at.Node, "modifiers")
 	isCut := false
 	for _, m := range modifiers {
-		isCut = isCut || query.Text(m, "type") == "LIMIT_MODIFIER"
+		isCut = isCut || sql.Text(m, "type") == "LIMIT_MODIFIER"
 	}
 	if !isCut {
 		return nil
@@ -166,9 +166,9 @@ func allLargest(s Subject, at query.Site) []Change {
 		}
 		c := altered(s, at, func(n map[string]any) {
 			n["modifiers"] = []any{}
-			n["where_clause"] = query.And(query.Object(n, "where_clause"), site.Node)
+			n["where_clause"] = sql.And(sql.Object(n, "where_clause"), site.Node)
 		})
-		c.Before, c.After = "ORDER BY … LIMIT 1", query.Fragment(column)+" = (SELECT "+function+" …)"
+		c.Before, c.After = "ORDER BY … LIMIT 1", sql.Fragment(column)+" = (SELECT "+function+" …)"
 		out = append(out, c)
 	}
 	return out
@@ -179,8 +179,8 @@ func othersCut(s Subject) any {
 	if s.Other == nil {
 		return nil
 	}
-	for _, m := range query.List(s.Other.Root(), "modifiers") {
-		if query.Text(m, "type") == "LIMIT_MODIFIER" {
+	for _, m := range sql.List(s.Other.Root(), "modifiers") {
+		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
 			return s.Other.Root()["modifiers"]
 		}
 	}
@@ -189,16 +189,16 @@ func othersCut(s Subject) any {
 
 // extremeOf is the column of `x = (SELECT max(…) …)`, and which extreme it is; nil for another condition.
 func extremeOf(condition map[string]any) (column map[string]any, function string) {
-	if query.Text(condition, "type") != "COMPARE_EQUAL" {
+	if sql.Text(condition, "type") != "COMPARE_EQUAL" {
 		return nil, ""
 	}
 	for _, sides := range [][2]string{{"left", "right"}, {"right", "left"}} {
-		column, other := query.Object(condition, sides[0]), query.Object(condition, sides[1])
-		items := query.List(query.Object(query.Object(other, "subquery"), "node"), "select_list")
-		if query.ColumnName(column) == "" || query.Text(other, "class") != "SUBQUERY" || len(items) != 1 {
+		column, other := sql.Object(condition, sides[0]), sql.Object(condition, sides[1])
+		items := sql.List(sql.Object(sql.Object(other, "subquery"), "node"), "select_list")
+		if sql.ColumnName(column) == "" || sql.Text(other, "class") != "SUBQUERY" || len(items) != 1 {
 			continue
 		}
-		if name := query.FunctionName(items[0]); name == "max" || name == "min" {
+		if name := sql.FunctionName(items[0]); name == "max" || name == "min" {
 			return column, name
 		}
 	}
@@ -206,26 +206,26 @@ func extremeOf(condition map[string]any) (column map[string]any, function string
 }
 
 // regroupAlternatives combines two pairs of conditions crosswise.
-func regroupAlternatives(s Subject, at query.Site) []Change {
-	either := query.List(at.Node, "children")
-	if query.Text(at.Node, "type") != "CONJUNCTION_OR" || len(either) != 2 {
+func regroupAlternatives(s Subject, at sql.Site) []Change {
+	either := sql.List(at.Node, "children")
+	if sql.Text(at.Node, "type") != "CONJUNCTION_OR" || len(either) != 2 {
 		return nil
 	}
-	a, b := query.Conditions(either[0]), query.Conditions(either[1])
+	a, b := sql.Conditions(either[0]), sql.Conditions(either[1])
 	if len(a) != 2 || len(b) != 2 {
 		return nil
 	}
 	var out []Change
 	for _, second := range [][2]int{{0, 1}, {1, 0}} {
-		out = append(out, replace(s, at, query.And(query.Or(a[0], b[second[0]]), query.Or(a[1], b[second[1]]))))
+		out = append(out, replace(s, at, sql.And(sql.Or(a[0], b[second[0]]), sql.Or(a[1], b[second[1]]))))
 	}
 	return out
 }
 
 // dropColumnConditions leaves out all conditions of a WHERE that hold one column to something, where there are several.
-func dropColumnConditions(s Subject, at query.Site) []Change {
-	parts := query.Conditions(query.Object(at.Node, "where_clause"))
-	if query.Text(at.Node, "type") != "SELECT_NODE" || len(parts) < 2 {
+func dropColumnConditions(s Subject, at sql.Site) []Change {
+	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || len(parts) < 2 {
 		return nil
 	}
 	byColumn := map[string][]map[string]any{}
@@ -252,10 +252,10 @@ func dropColumnConditions(s Subject, at query.Site) []Change {
 		c := altered(s, at, func(n map[string]any) {
 			delete(n, "where_clause")
 			if len(rest) > 0 {
-				n["where_clause"] = query.And(rest...)
+				n["where_clause"] = sql.And(rest...)
 			}
 		})
-		c.Before, c.After = query.Fragment(query.And(byColumn[name]...)), ""
+		c.Before, c.After = sql.Fragment(sql.And(byColumn[name]...)), ""
 		out = append(out, c)
 	}
 	return out

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/edit"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 var fuzzColumns = map[string][]edit.Column{"loads": {{Name: "litres", Kind: edit.Number}, {Name: "loaded_at", Kind: edit.Time}, {Name: "farm_id", Kind: edit.Number}, {Name: "status", Kind: edit.Text}},
@@ -27,7 +27,7 @@ func seedTrees(tb testing.TB) [][]byte {
 }
 
 // everything does with two trees what a run does with them: none of it may fall, hang, or change a tree.
-func everything(t *testing.T, tree, other *query.Tree) {
+func everything(t *testing.T, tree, other *sql.Tree) {
 	t.Helper()
 	_ = tree.Check(nil)
 	_ = tree.Outer().AskedOrder()
@@ -44,10 +44,10 @@ func everything(t *testing.T, tree, other *query.Tree) {
 	}
 	require.Equal(t, before, tree.Key())
 	require.Equal(t, otherBefore, other.Key())
-	today := query.TodayOf("2031-06-30")
+	today := sql.TodayOf("2031-06-30")
 	body, err := tree.Serialised()
 	require.NoError(t, err)
-	if again, err := query.Read(body); err == nil {
+	if again, err := sql.Read(body); err == nil {
 		_ = again.SeeToday(today, "")
 		_, _ = again.Features()
 	}
@@ -60,11 +60,11 @@ func FuzzChanges(f *testing.F) {
 		f.Add(line, uint8(i+1))
 	}
 	f.Fuzz(func(t *testing.T, body []byte, with uint8) {
-		tree, err := query.Read(body)
+		tree, err := sql.Read(body)
 		if err != nil {
 			return
 		}
-		other, err := query.Read(all[int(with)%len(all)])
+		other, err := sql.Read(all[int(with)%len(all)])
 		require.NoError(t, err)
 		everything(t, tree, other)
 	})
@@ -79,9 +79,9 @@ func FuzzGrafts(f *testing.F) {
 	f.Fuzz(func(t *testing.T, one, two uint8, seed uint64) {
 		source := rand.New(rand.NewPCG(seed, uint64(one)<<8|uint64(two)))
 		grafted := graft(t, source, all[int(one)%len(all)], all[int(two)%len(all)])
-		other, err := query.Read(all[int(two)%len(all)])
+		other, err := sql.Read(all[int(two)%len(all)])
 		require.NoError(t, err)
-		if tree, err := query.Read(grafted); err == nil {
+		if tree, err := sql.Read(grafted); err == nil {
 			everything(t, tree, other)
 		}
 	})

@@ -5,7 +5,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // grouping are the mistakes in what an answer has a row for.
@@ -32,14 +32,14 @@ func groupSets(keys int) []any {
 }
 
 // dropGroupKey drops a key with its select items and order; keys by place or alias are read as the item they mean.
-func dropGroupKey(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" {
+func dropGroupKey(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
-	keys, items := query.List(at.Node, "group_expressions"), query.List(at.Node, "select_list")
+	keys, items := sql.List(at.Node, "group_expressions"), sql.List(at.Node, "select_list")
 	var out []Change
 	for i := range keys {
-		shown := query.ItemOf(keys[i], items)
+		shown := sql.ItemOf(keys[i], items)
 		c := altered(s, at, func(n map[string]any) {
 			written := resolvedKeys(keys, items)
 			n["group_expressions"] = without(written, i)
@@ -50,7 +50,7 @@ func dropGroupKey(s Subject, at query.Site) []Change {
 				n["modifiers"] = []any{}
 			}
 		})
-		c.Before, c.After = "GROUP BY "+query.Fragment(keyNode(keys[i], items)), ""
+		c.Before, c.After = "GROUP BY "+sql.Fragment(keyNode(keys[i], items)), ""
 		out = append(out, c)
 	}
 	return out
@@ -58,7 +58,7 @@ func dropGroupKey(s Subject, at query.Site) []Change {
 
 // keyNode is the expression that a key means.
 func keyNode(key map[string]any, items []map[string]any) map[string]any {
-	if at := query.ItemOf(key, items); at >= 0 {
+	if at := sql.ItemOf(key, items); at >= 0 {
 		return items[at]
 	}
 	return key
@@ -67,7 +67,7 @@ func keyNode(key map[string]any, items []map[string]any) map[string]any {
 func resolvedKeys(keys, items []map[string]any) []any {
 	var out []any
 	for _, k := range keys {
-		node := query.Copy(keyNode(k, items))
+		node := sql.Copy(keyNode(k, items))
 		node["alias"] = ""
 		out = append(out, node)
 	}
@@ -79,23 +79,23 @@ func without(list []any, at int) []any {
 }
 
 // addGroupKey adds a key that only the other query groups by, shown and not.
-func addGroupKey(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() {
+func addGroupKey(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() {
 		return nil
 	}
-	keys, items := query.List(at.Node, "group_expressions"), query.List(at.Node, "select_list")
+	keys, items := sql.List(at.Node, "group_expressions"), sql.List(at.Node, "select_list")
 	if len(keys) == 0 {
 		return nil
 	}
 	var out []Change
 	other := s.Other.Root()
-	otherItems := query.List(other, "select_list")
-	for _, k := range query.List(other, "group_expressions") {
+	otherItems := sql.List(other, "select_list")
+	for _, k := range sql.List(other, "group_expressions") {
 		node := unqualified(keyNode(k, otherItems))
 		node["alias"] = ""
 		known := false
 		for _, own := range keys {
-			known = known || query.Same(unqualified(keyNode(own, items)), node)
+			known = known || sql.Same(unqualified(keyNode(own, items)), node)
 		}
 		if known {
 			continue
@@ -110,7 +110,7 @@ func addGroupKey(s Subject, at query.Site) []Change {
 					n["modifiers"] = []any{}
 				}
 			})
-			c.Before, c.After = "", "GROUP BY … "+query.Fragment(node)
+			c.Before, c.After = "", "GROUP BY … "+sql.Fragment(node)
 			out = append(out, c)
 		}
 	}
@@ -118,8 +118,8 @@ func addGroupKey(s Subject, at query.Site) []Change {
 }
 
 // partOfDate turns date_trunc('quarter', day) into quarter(day), in all places, as far as the unit repeats from year to year; and back.
-func partOfDate(s Subject, at query.Site) []Change {
-	name, arguments := query.FunctionName(at.Node), query.List(at.Node, "arguments")
+func partOfDate(s Subject, at sql.Site) []Change {
+	name, arguments := sql.FunctionName(at.Node), sql.List(at.Node, "arguments")
 	var with map[string]any
 	switch {
 	case name == "date_trunc" && len(arguments) == 2:
@@ -127,9 +127,9 @@ func partOfDate(s Subject, at query.Site) []Change {
 		if unit = strings.ToLower(unit); !repeating[unit] {
 			return nil
 		}
-		with = query.Call(unit, false, query.Object(arguments[1], "expression"))
+		with = sql.Call(unit, false, sql.Object(arguments[1], "expression"))
 	case repeating[name] && len(arguments) == 1:
-		with = query.Call("date_trunc", false, query.String(name), argument(at.Node))
+		with = sql.Call("date_trunc", false, sql.String(name), argument(at.Node))
 	default:
 		return nil
 	}
@@ -150,19 +150,19 @@ func partOfDate(s Subject, at query.Site) []Change {
 // repeating are the units of time that come back every year.
 var repeating = map[string]bool{"quarter": true, "month": true, "week": true, "day": true, "hour": true}
 
-func selectDistinct(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" {
+func selectDistinct(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" {
 		return nil
 	}
 	modifiers, _ := at.Node["modifiers"].([]any)
-	for i, m := range query.List(at.Node, "modifiers") {
-		if query.Text(m, "type") == "DISTINCT_MODIFIER" {
+	for i, m := range sql.List(at.Node, "modifiers") {
+		if sql.Text(m, "type") == "DISTINCT_MODIFIER" {
 			c := altered(s, at, func(n map[string]any) { n["modifiers"] = without(modifiers, i) })
 			c.Before, c.After = "DISTINCT", ""
 			return one(c)
 		}
 	}
-	if query.NeverRepeats(at.Node) || at.OfSet(s.Tree) {
+	if sql.NeverRepeats(at.Node) || at.OfSet(s.Tree) {
 		return nil // it would change nothing
 	}
 	c := altered(s, at, func(n map[string]any) {
@@ -172,8 +172,8 @@ func selectDistinct(s Subject, at query.Site) []Change {
 	return one(c)
 }
 
-func unionAll(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SET_OPERATION_NODE" {
+func unionAll(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SET_OPERATION_NODE" {
 		return nil
 	}
 	all, _ := at.Node["setop_all"].(bool)
@@ -190,65 +190,65 @@ func presentation() []*Edit {
 	}
 }
 
-func otherLimit(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "LIMIT_MODIFIER" {
-		if query.Text(at.Node, "type") == "SELECT_NODE" && s.Other != nil && at.Outermost() {
+func otherLimit(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "LIMIT_MODIFIER" {
+		if sql.Text(at.Node, "type") == "SELECT_NODE" && s.Other != nil && at.Outermost() {
 			return addLimit(s, at)
 		}
 		return nil
 	}
-	out := []Change{{Tree: s.Tree.Without(at), Before: query.Fragment(at.Node)}}
-	n, err := strconv.Atoi(query.Text(query.Object(query.Object(at.Node, "limit"), "literal"), "text"))
+	out := []Change{{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node)}}
+	n, err := strconv.Atoi(sql.Text(sql.Object(sql.Object(at.Node, "limit"), "literal"), "text"))
 	if err != nil {
 		return out
 	}
 	numbers := []int{n + 1, n - 1, 2 * n}
 	if s.Other != nil {
-		for _, m := range query.List(s.Other.Root(), "modifiers") {
-			if k, err := strconv.Atoi(query.Text(query.Object(query.Object(m, "limit"), "literal"), "text")); err == nil {
+		for _, m := range sql.List(s.Other.Root(), "modifiers") {
+			if k, err := strconv.Atoi(sql.Text(sql.Object(sql.Object(m, "limit"), "literal"), "text")); err == nil {
 				numbers = append([]int{k}, numbers...)
 			}
 		}
 	}
 	for _, k := range numbers {
 		if k > 0 && k != n {
-			out = append(out, altered(s, at, func(m map[string]any) { m["limit"] = query.Number(strconv.Itoa(k)) }))
+			out = append(out, altered(s, at, func(m map[string]any) { m["limit"] = sql.Number(strconv.Itoa(k)) }))
 		}
 	}
 	return out
 }
 
 // addLimit takes over the other query's limit.
-func addLimit(s Subject, at query.Site) []Change {
-	for _, m := range query.List(at.Node, "modifiers") {
-		if query.Text(m, "type") == "LIMIT_MODIFIER" {
+func addLimit(s Subject, at sql.Site) []Change {
+	for _, m := range sql.List(at.Node, "modifiers") {
+		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
 			return nil
 		}
 	}
-	for _, m := range query.List(s.Other.Root(), "modifiers") {
-		if query.Text(m, "type") == "LIMIT_MODIFIER" {
+	for _, m := range sql.List(s.Other.Root(), "modifiers") {
+		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
 			c := altered(s, at, func(n map[string]any) {
 				modifiers, _ := n["modifiers"].([]any)
 				n["modifiers"] = append(append([]any{}, modifiers...), m)
 			})
-			c.Before, c.After = "", query.Fragment(m)
+			c.Before, c.After = "", sql.Fragment(m)
 			return one(c)
 		}
 	}
 	return nil
 }
 
-func reverseOrder(s Subject, at query.Site) []Change {
-	if at.Role != "orders" || query.Object(at.Node, "expression") == nil {
+func reverseOrder(s Subject, at sql.Site) []Change {
+	if at.Role != "orders" || sql.Object(at.Node, "expression") == nil {
 		return nil
 	}
 	to := "DESCENDING"
-	if query.Text(at.Node, "type") == "DESCENDING" {
+	if sql.Text(at.Node, "type") == "DESCENDING" {
 		to = "ASCENDING"
 	}
 	c := altered(s, at, func(n map[string]any) { n["type"] = to })
 	words := map[bool]string{true: " DESC", false: ""}
-	key := query.Fragment(query.Object(at.Node, "expression"))
+	key := sql.Fragment(sql.Object(at.Node, "expression"))
 	c.Before, c.After = "ORDER BY "+key+words[to != "DESCENDING"], "ORDER BY "+key+words[to == "DESCENDING"]
 	return one(c)
 }

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // joins are the mistakes in how tables are put together.
@@ -24,21 +24,21 @@ func joins() []*Edit {
 	}
 }
 
-func joinType(from, to string) func(Subject, query.Site) []Change {
-	return func(s Subject, at query.Site) []Change {
-		if query.Text(at.Node, "type") != "JOIN" || query.Text(at.Node, "join_type") != from || query.Text(at.Node, "ref_type") == "CROSS" {
+func joinType(from, to string) func(Subject, sql.Site) []Change {
+	return func(s Subject, at sql.Site) []Change {
+		if sql.Text(at.Node, "type") != "JOIN" || sql.Text(at.Node, "join_type") != from || sql.Text(at.Node, "ref_type") == "CROSS" {
 			return nil
 		}
 		return one(altered(s, at, func(n map[string]any) { n["join_type"] = to }))
 	}
 }
 
-func conditionToWhere(s Subject, at query.Site) []Change {
-	from := query.Object(at.Node, "from_table")
-	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(from, "type") != "JOIN" || query.Text(from, "join_type") != "LEFT" {
+func conditionToWhere(s Subject, at sql.Site) []Change {
+	from := sql.Object(at.Node, "from_table")
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(from, "type") != "JOIN" || sql.Text(from, "join_type") != "LEFT" {
 		return nil
 	}
-	all := query.Conditions(query.Object(from, "condition"))
+	all := sql.Conditions(sql.Object(from, "condition"))
 	var out []Change
 	for i, condition := range all {
 		if isKeyEquality(condition) {
@@ -46,25 +46,25 @@ func conditionToWhere(s Subject, at query.Site) []Change {
 		}
 		rest := append(append([]map[string]any(nil), all[:i]...), all[i+1:]...)
 		c := altered(s, at, func(n map[string]any) {
-			query.Object(n, "from_table")["condition"] = query.And(rest...)
-			n["where_clause"] = query.And(query.Object(n, "where_clause"), condition)
+			sql.Object(n, "from_table")["condition"] = sql.And(rest...)
+			n["where_clause"] = sql.And(sql.Object(n, "where_clause"), condition)
 		})
-		c.Before, c.After = "ON … AND "+query.Fragment(condition), "WHERE "+query.Fragment(condition)
+		c.Before, c.After = "ON … AND "+sql.Fragment(condition), "WHERE "+sql.Fragment(condition)
 		out = append(out, c)
 	}
 	return out
 }
 
 // conditionFromWhere moves the conditions of WHERE on the joined table, but for its null tests, into the outer join.
-func conditionFromWhere(s Subject, at query.Site) []Change {
-	from := query.Object(at.Node, "from_table")
-	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(from, "type") != "JOIN" || query.Text(from, "join_type") != "LEFT" || query.Object(from, "condition") == nil {
+func conditionFromWhere(s Subject, at sql.Site) []Change {
+	from := sql.Object(at.Node, "from_table")
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(from, "type") != "JOIN" || sql.Text(from, "join_type") != "LEFT" || sql.Object(from, "condition") == nil {
 		return nil
 	}
-	joined := namesOf(s, query.Object(from, "right"))
+	joined := namesOf(s, sql.Object(from, "right"))
 	var moved, kept []map[string]any
-	for _, condition := range query.Conditions(query.Object(at.Node, "where_clause")) {
-		if joined[columnOf(condition)] && !strings.HasPrefix(query.Text(condition, "type"), "OPERATOR_IS") {
+	for _, condition := range sql.Conditions(sql.Object(at.Node, "where_clause")) {
+		if joined[columnOf(condition)] && !strings.HasPrefix(sql.Text(condition, "type"), "OPERATOR_IS") {
 			moved = append(moved, condition)
 		} else {
 			kept = append(kept, condition)
@@ -74,14 +74,14 @@ func conditionFromWhere(s Subject, at query.Site) []Change {
 		return nil
 	}
 	c := altered(s, at, func(n map[string]any) {
-		join := query.Object(n, "from_table")
-		join["condition"] = query.And(append([]map[string]any{query.Object(join, "condition")}, moved...)...)
+		join := sql.Object(n, "from_table")
+		join["condition"] = sql.And(append([]map[string]any{sql.Object(join, "condition")}, moved...)...)
 		delete(n, "where_clause")
 		if len(kept) > 0 {
-			n["where_clause"] = query.And(kept...)
+			n["where_clause"] = sql.And(kept...)
 		}
 	})
-	what := query.Fragment(query.And(moved...))
+	what := sql.Fragment(sql.And(moved...))
 	c.Before, c.After = "WHERE "+what, "ON … AND "+what
 	return one(c)
 }
@@ -89,32 +89,32 @@ func conditionFromWhere(s Subject, at query.Site) []Change {
 // namesOf are the columns of a base table, in lower case.
 func namesOf(s Subject, table map[string]any) map[string]bool {
 	out := map[string]bool{}
-	for _, c := range s.Columns[strings.ToLower(query.TableName(table))] {
+	for _, c := range s.Columns[strings.ToLower(sql.TableName(table))] {
 		out[strings.ToLower(c.Name)] = true
 	}
 	return out
 }
 
-func dropJoin(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "JOIN" {
+func dropJoin(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "JOIN" {
 		return nil
 	}
 	var out []Change
 	for _, side := range []string{"left", "right"} {
-		c := replace(s, at, query.Object(at.Node, side))
+		c := replace(s, at, sql.Object(at.Node, side))
 		dropped := "right"
 		if side == "right" {
 			dropped = "left"
 		}
-		c.Before, c.After = "JOIN "+query.Fragment(query.Object(at.Node, dropped)), ""
+		c.Before, c.After = "JOIN "+sql.Fragment(sql.Object(at.Node, dropped)), ""
 		out = append(out, c)
 	}
 	return out
 }
 
 // addTable joins a table that only the other query reads, by the columns that have the same name.
-func addTable(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || query.Object(at.Node, "from_table") == nil {
+func addTable(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || sql.Object(at.Node, "from_table") == nil {
 		return nil
 	}
 	own, others := tablesOf(s.Tree), tablesOf(s.Other)
@@ -142,11 +142,11 @@ func addTable(s Subject, at query.Site) []Change {
 	return out
 }
 
-func tablesOf(t *query.Tree) map[string]bool {
+func tablesOf(t *sql.Tree) map[string]bool {
 	out := map[string]bool{}
 	for _, site := range t.Sites() {
-		if query.Text(site.Node, "type") == "BASE_TABLE" {
-			out[strings.ToLower(query.TableName(site.Node))] = true
+		if sql.Text(site.Node, "type") == "BASE_TABLE" {
+			out[strings.ToLower(sql.TableName(site.Node))] = true
 		}
 	}
 	return out
@@ -167,14 +167,14 @@ func sharedColumn(s Subject, own map[string]bool, table string) string {
 }
 
 // otherKey compares another column of the other query in a join's equality.
-func otherKey(s Subject, at query.Site) []Change {
-	if s.Other == nil || !at.In("condition") || query.Text(at.Node, "class") != "COLUMN_REF" || query.Text(at.Parent, "type") != "COMPARE_EQUAL" || !isKeyEquality(at.Parent) {
+func otherKey(s Subject, at sql.Site) []Change {
+	if s.Other == nil || !at.In("condition") || sql.Text(at.Node, "class") != "COLUMN_REF" || sql.Text(at.Parent, "type") != "COMPARE_EQUAL" || !isKeyEquality(at.Parent) {
 		return nil
 	}
 	var out []Change
-	seen := map[string]bool{strings.ToLower(query.ColumnName(at.Node)): true}
+	seen := map[string]bool{strings.ToLower(sql.ColumnName(at.Node)): true}
 	for _, site := range s.Other.Sites() {
-		name := query.ColumnName(site.Node)
+		name := sql.ColumnName(site.Node)
 		if name == "" || seen[strings.ToLower(name)] || !site.In("condition") {
 			continue
 		}

@@ -10,7 +10,7 @@ import (
 	"unicode/utf8"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/value"
 )
 
@@ -24,18 +24,18 @@ func literals() []*Edit {
 }
 
 // compared tells literals that something is compared with: not limits, not places.
-func compared(at query.Site) bool {
-	if query.Text(at.Parent, "class") == "FUNCTION" && timeFunctions[query.FunctionName(at.Parent)] {
+func compared(at sql.Site) bool {
+	if sql.Text(at.Parent, "class") == "FUNCTION" && timeFunctions[sql.FunctionName(at.Parent)] {
 		return false // the unit of date_trunc('month', day)
 	}
-	return query.Text(at.Node, "class") == "CONSTANT" && (at.In("where_clause") || at.In("having") || at.In("condition") || at.In("filter") || at.In("qualify") || at.In("case_checks"))
+	return sql.Text(at.Node, "class") == "CONSTANT" && (at.In("where_clause") || at.In("having") || at.In("condition") || at.In("filter") || at.In("qualify") || at.In("case_checks"))
 }
 
 // timeFunctions have literals that say how, not what.
 var timeFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true, "datediff": true, "date_add": true, "strftime": true, "strptime": true}
 
 // otherLiteral takes values from the other query, the column's own values, and other cases of the same word.
-func otherLiteral(s Subject, at query.Site) []Change {
+func otherLiteral(s Subject, at sql.Site) []Change {
 	if !compared(at) {
 		return nil
 	}
@@ -47,7 +47,7 @@ func otherLiteral(s Subject, at query.Site) []Change {
 			continue
 		}
 		seen[with] = true
-		node := query.Copy(at.Node)
+		node := sql.Copy(at.Node)
 		node["literal"] = map[string]any{"kind": kind, "text": with}
 		tree, places := s.Tree.EveryWhere(at.Node, node)
 		c := replace(s, at, node)
@@ -62,15 +62,15 @@ func otherLiteral(s Subject, at query.Site) []Change {
 }
 
 func literal(node map[string]any) (kind, text string) {
-	l := query.Object(node, "literal")
-	return query.Text(l, "kind"), query.Text(l, "text")
+	l := sql.Object(node, "literal")
+	return sql.Text(l, "kind"), sql.Text(l, "text")
 }
 
-func candidates(s Subject, at query.Site, kind, text string) []string {
+func candidates(s Subject, at sql.Site, kind, text string) []string {
 	var out []string
 	if s.Other != nil {
 		for _, site := range s.Other.Sites() {
-			if query.Text(site.Node, "class") == "CONSTANT" && compared(site) {
+			if sql.Text(site.Node, "class") == "CONSTANT" && compared(site) {
 				if k, t := literal(site.Node); k == kind && comparable(s, at, site, text, t) {
 					out = append(out, t)
 				}
@@ -91,7 +91,7 @@ func candidates(s Subject, at query.Site, kind, text string) []string {
 
 // comparable tells whether a value of the other query may stand in a place: a text only where it is compared with the same column
 // there, or with one that this query does not compare at all; a date only for a date.
-func comparable(s Subject, at, there query.Site, text, with string) bool {
+func comparable(s Subject, at, there sql.Site, text, with string) bool {
 	if kind, _ := literal(at.Node); kind != "STRING" {
 		return true
 	}
@@ -112,14 +112,14 @@ func comparable(s Subject, at, there query.Site, text, with string) bool {
 }
 
 // comparedColumn is the column that a literal is compared with; "" for none.
-func comparedColumn(at query.Site) string {
+func comparedColumn(at sql.Site) string {
 	for _, key := range []string{"left", "right", "input"} {
-		if name := query.ColumnName(query.Object(at.Parent, key)); name != "" {
+		if name := sql.ColumnName(sql.Object(at.Parent, key)); name != "" {
 			return name
 		}
 	}
-	for _, child := range query.List(at.Parent, "children") {
-		if name := query.ColumnName(child); name != "" {
+	for _, child := range sql.List(at.Parent, "children") {
+		if name := sql.ColumnName(child); name != "" {
 			return name
 		}
 	}
@@ -165,7 +165,7 @@ func dateOf(text string) (time.Time, bool) {
 	return time.Time{}, false
 }
 
-func shiftDate(s Subject, at query.Site) []Change {
+func shiftDate(s Subject, at sql.Site) []Change {
 	if !compared(at) {
 		return nil
 	}
@@ -183,7 +183,7 @@ func shiftDate(s Subject, at query.Site) []Change {
 		years, months, days int
 		code                fault.Code
 	}{{0, 0, 1, fault.Boundary}, {0, 0, -1, fault.Boundary}, {0, 1, 0, fault.TimeWindow}, {0, -1, 0, fault.TimeWindow}, {1, 0, 0, fault.TimeWindow}, {-1, 0, 0, fault.TimeWindow}} {
-		node := query.Copy(at.Node)
+		node := sql.Copy(at.Node)
 		node["literal"] = map[string]any{"kind": kind, "text": date.AddDate(shift.years, shift.months, shift.days).Format(layout)}
 		c := replace(s, at, node)
 		c.Code = shift.code
@@ -193,8 +193,8 @@ func shiftDate(s Subject, at query.Site) []Change {
 }
 
 // otherDateColumn takes another date of the same tables, in one place and in all.
-func otherDateColumn(s Subject, at query.Site) []Change {
-	name := query.ColumnName(at.Node)
+func otherDateColumn(s Subject, at sql.Site) []Change {
+	name := sql.ColumnName(at.Node)
 	if name == "" || at.In("using_columns") {
 		return nil
 	}
@@ -237,7 +237,7 @@ func capitalised(word string) string {
 
 // renamed is a column reference to another column of the same table.
 func renamed(node map[string]any, name string) map[string]any {
-	out := query.Copy(node)
+	out := sql.Copy(node)
 	names, _ := out["column_names"].([]any)
 	names = append([]any(nil), names...)
 	names[len(names)-1] = name

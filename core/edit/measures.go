@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // measures are the mistakes in what is measured, and how.
@@ -28,11 +28,11 @@ func measures() []*Edit {
 }
 
 // inItem tells places in what is shown or ordered by, of any SELECT.
-func inItem(at query.Site) bool { return at.In("select_list") || at.In("orders") }
+func inItem(at sql.Site) bool { return at.In("select_list") || at.In("orders") }
 
 // otherMeasure takes a column that the other query measures, or another number of the same table.
-func otherMeasure(s Subject, at query.Site) []Change {
-	name := query.ColumnName(at.Node)
+func otherMeasure(s Subject, at sql.Site) []Change {
+	name := sql.ColumnName(at.Node)
 	if name == "" || !inItem(at) && !at.In("having") || at.In("partitions") {
 		return nil
 	}
@@ -47,7 +47,7 @@ func otherMeasure(s Subject, at query.Site) []Change {
 	if s.Other != nil {
 		for _, site := range s.Other.Sites() {
 			if inItem(site) {
-				add(query.ColumnName(site.Node))
+				add(sql.ColumnName(site.Node))
 			}
 		}
 	}
@@ -66,7 +66,7 @@ func otherMeasure(s Subject, at query.Site) []Change {
 		node := renamed(at.Node, n)
 		from := len(out)
 		out = append(out, replace(s, at, node))
-		if plain := withAlias(query.Name("", n), at.Node); !query.Same(plain, node) { // of another table
+		if plain := withAlias(sql.Name("", n), at.Node); !sql.Same(plain, node) { // of another table
 			out = append(out, replace(s, at, plain))
 		}
 		if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
@@ -100,9 +100,9 @@ func isText(s Subject, name string) bool {
 
 var swappable = []string{"sum", "avg", "min", "max", "count", "median"}
 
-func otherAggregate(s Subject, at query.Site) []Change {
-	name := query.FunctionName(at.Node)
-	if query.Text(at.Node, "class") != "FUNCTION" || !contains(swappable, name) || len(query.List(at.Node, "arguments")) != 1 {
+func otherAggregate(s Subject, at sql.Site) []Change {
+	name := sql.FunctionName(at.Node)
+	if sql.Text(at.Node, "class") != "FUNCTION" || !contains(swappable, name) || len(sql.List(at.Node, "arguments")) != 1 {
 		return nil
 	}
 	var out []Change
@@ -128,8 +128,8 @@ func rename(call map[string]any, name string) {
 	call["qualified_name"] = map[string]any{"path": []any{name}}
 }
 
-func distinctInAggregate(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "class") != "FUNCTION" || !query.IsAggregate(query.FunctionName(at.Node)) || len(query.List(at.Node, "arguments")) != 1 {
+func distinctInAggregate(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "class") != "FUNCTION" || !sql.IsAggregate(sql.FunctionName(at.Node)) || len(sql.List(at.Node, "arguments")) != 1 {
 		return nil
 	}
 	return one(altered(s, at, func(n map[string]any) {
@@ -139,22 +139,22 @@ func distinctInAggregate(s Subject, at query.Site) []Change {
 }
 
 // countRows turns count(x) into count(*) and back; back over the columns that the other query counts or tests.
-func countRows(s Subject, at query.Site) []Change {
+func countRows(s Subject, at sql.Site) []Change {
 	switch {
-	case query.FunctionName(at.Node) == "count" && len(query.List(at.Node, "arguments")) == 1:
-		c := replace(s, at, withAlias(query.Call("count_star", false), at.Node))
+	case sql.FunctionName(at.Node) == "count" && len(sql.List(at.Node, "arguments")) == 1:
+		c := replace(s, at, withAlias(sql.Call("count_star", false), at.Node))
 		if distinct, _ := at.Node["distinct"].(bool); distinct {
 			c.Code = fault.Distinct
 		}
 		return one(c)
-	case query.FunctionName(at.Node) == "count_star" && s.Other != nil:
+	case sql.FunctionName(at.Node) == "count_star" && s.Other != nil:
 		var out []Change
 		seen := map[string]bool{}
 		for _, site := range s.Other.Sites() {
-			if name := query.ColumnName(site.Node); name != "" && !seen[name] {
+			if name := sql.ColumnName(site.Node); name != "" && !seen[name] {
 				seen[name] = true
-				out = append(out, replace(s, at, withAlias(query.Call("count", false, query.Name("", name)), at.Node)))
-				distinct := query.Call("count", false, query.Name("", name))
+				out = append(out, replace(s, at, withAlias(sql.Call("count", false, sql.Name("", name)), at.Node)))
+				distinct := sql.Call("count", false, sql.Name("", name))
 				distinct["distinct"] = true
 				c := replace(s, at, withAlias(distinct, at.Node))
 				c.Code = fault.Distinct
@@ -167,44 +167,44 @@ func countRows(s Subject, at query.Site) []Change {
 }
 
 func withAlias(node, from map[string]any) map[string]any {
-	node["alias"] = query.Text(from, "alias")
+	node["alias"] = sql.Text(from, "alias")
 	return node
 }
 
-func stripCoalesce(s Subject, at query.Site) []Change {
-	inner := query.List(at.Node, "children")
-	if query.Text(at.Node, "type") != "OPERATOR_COALESCE" || len(inner) == 0 {
+func stripCoalesce(s Subject, at sql.Site) []Change {
+	inner := sql.List(at.Node, "children")
+	if sql.Text(at.Node, "type") != "OPERATOR_COALESCE" || len(inner) == 0 {
 		return nil
 	}
-	return one(replace(s, at, withAlias(query.Copy(inner[0]), at.Node)))
+	return one(replace(s, at, withAlias(sql.Copy(inner[0]), at.Node)))
 }
 
-func zeroForNull(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "class") != "COLUMN_REF" || at.Role != "expression" || !at.In("select_list") {
+func zeroForNull(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "class") != "COLUMN_REF" || at.Role != "expression" || !at.In("select_list") {
 		return nil
 	}
-	return one(replace(s, at, map[string]any{"class": "OPERATOR", "type": "OPERATOR_COALESCE", "alias": "", "children": []any{at.Node, query.Number("0")}}))
+	return one(replace(s, at, map[string]any{"class": "OPERATOR", "type": "OPERATOR_COALESCE", "alias": "", "children": []any{at.Node, sql.Number("0")}}))
 }
 
 // operands are the two sides of an arithmetic operator; nil for other nodes.
 func operands(node map[string]any) []map[string]any {
-	name := query.FunctionName(node)
-	arguments := query.List(node, "arguments")
-	if query.Text(node, "class") != "FUNCTION" || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
+	name := sql.FunctionName(node)
+	arguments := sql.List(node, "arguments")
+	if sql.Text(node, "class") != "FUNCTION" || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
 		return nil
 	}
-	return []map[string]any{query.Object(arguments[0], "expression"), query.Object(arguments[1], "expression")}
+	return []map[string]any{sql.Object(arguments[0], "expression"), sql.Object(arguments[1], "expression")}
 }
 
-func dropTerm(s Subject, at query.Site) []Change {
+func dropTerm(s Subject, at sql.Site) []Change {
 	sides := operands(at.Node)
 	if sides == nil {
 		return nil
 	}
 	var out []Change
 	for _, side := range sides {
-		c := replace(s, at, withAlias(query.Copy(side), at.Node))
-		if query.FunctionName(at.Node) == "*" {
+		c := replace(s, at, withAlias(sql.Copy(side), at.Node))
+		if sql.FunctionName(at.Node) == "*" {
 			c.Code = fault.WrongMeasure
 		}
 		out = append(out, c)
@@ -214,13 +214,13 @@ func dropTerm(s Subject, at query.Site) []Change {
 
 var operators = []string{"+", "-", "*", "/"}
 
-func otherOperator(s Subject, at query.Site) []Change {
+func otherOperator(s Subject, at sql.Site) []Change {
 	if operands(at.Node) == nil {
 		return nil
 	}
 	var out []Change
 	for _, other := range operators {
-		if other != query.FunctionName(at.Node) {
+		if other != sql.FunctionName(at.Node) {
 			out = append(out, altered(s, at, func(n map[string]any) { rename(n, other) }))
 		}
 	}
@@ -228,39 +228,39 @@ func otherOperator(s Subject, at query.Site) []Change {
 }
 
 // meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back; and sum(a) / count(b) into avg(a).
-func meanOfRatios(s Subject, at query.Site) []Change {
-	if sides := operands(at.Node); sides != nil && query.FunctionName(at.Node) == "/" && query.FunctionName(sides[0]) == "sum" && strings.HasPrefix(query.FunctionName(sides[1]), "count") {
-		c := replace(s, at, withAlias(query.Call("avg", false, argument(sides[0])), at.Node))
+func meanOfRatios(s Subject, at sql.Site) []Change {
+	if sides := operands(at.Node); sides != nil && sql.FunctionName(at.Node) == "/" && sql.FunctionName(sides[0]) == "sum" && strings.HasPrefix(sql.FunctionName(sides[1]), "count") {
+		c := replace(s, at, withAlias(sql.Call("avg", false, argument(sides[0])), at.Node))
 		c.Code = fault.AggregateFunction
 		return one(c)
 	}
-	if sides := operands(at.Node); sides != nil && query.FunctionName(at.Node) == "/" && query.FunctionName(sides[0]) == "sum" && query.FunctionName(sides[1]) == "sum" {
-		ratio := query.Call("/", true, argument(sides[0]), argument(sides[1]))
-		return one(replace(s, at, withAlias(query.Call("avg", false, ratio), at.Node)))
+	if sides := operands(at.Node); sides != nil && sql.FunctionName(at.Node) == "/" && sql.FunctionName(sides[0]) == "sum" && sql.FunctionName(sides[1]) == "sum" {
+		ratio := sql.Call("/", true, argument(sides[0]), argument(sides[1]))
+		return one(replace(s, at, withAlias(sql.Call("avg", false, ratio), at.Node)))
 	}
-	if query.FunctionName(at.Node) != "avg" {
+	if sql.FunctionName(at.Node) != "avg" {
 		return nil
 	}
 	sides := operands(argument(at.Node))
-	if sides == nil || query.FunctionName(argument(at.Node)) != "/" {
+	if sides == nil || sql.FunctionName(argument(at.Node)) != "/" {
 		return nil
 	}
-	return one(replace(s, at, withAlias(query.Call("/", true, query.Call("sum", false, sides[0]), query.Call("sum", false, sides[1])), at.Node)))
+	return one(replace(s, at, withAlias(sql.Call("/", true, sql.Call("sum", false, sides[0]), sql.Call("sum", false, sides[1])), at.Node)))
 }
 
 func argument(call map[string]any) map[string]any {
-	arguments := query.List(call, "arguments")
+	arguments := sql.List(call, "arguments")
 	if len(arguments) == 0 {
 		return nil
 	}
-	return query.Object(arguments[0], "expression")
+	return sql.Object(arguments[0], "expression")
 }
 
-func wholeDivision(s Subject, at query.Site) []Change {
+func wholeDivision(s Subject, at sql.Site) []Change {
 	if operands(at.Node) == nil {
 		return nil
 	}
-	switch query.FunctionName(at.Node) {
+	switch sql.FunctionName(at.Node) {
 	case "/":
 		return one(altered(s, at, func(n map[string]any) { rename(n, "//") }))
 	case "//":
@@ -270,32 +270,32 @@ func wholeDivision(s Subject, at query.Site) []Change {
 }
 
 // shownNumber tells the select items of the outermost SELECT that are computed.
-func shownNumber(at query.Site) bool {
-	return at.Role == "select_list" && at.Outermost() && query.Text(at.Node, "class") == "FUNCTION"
+func shownNumber(at sql.Site) bool {
+	return at.Role == "select_list" && at.Outermost() && sql.Text(at.Node, "class") == "FUNCTION"
 }
 
-func rounded(s Subject, at query.Site) []Change {
-	if query.FunctionName(at.Node) == "round" && argument(at.Node) != nil {
-		return one(replace(s, at, withAlias(query.Copy(argument(at.Node)), at.Node)))
+func rounded(s Subject, at sql.Site) []Change {
+	if sql.FunctionName(at.Node) == "round" && argument(at.Node) != nil {
+		return one(replace(s, at, withAlias(sql.Copy(argument(at.Node)), at.Node)))
 	}
 	if !shownNumber(at) {
 		return nil
 	}
 	var out []Change
 	for _, digits := range []string{"0", "1"} {
-		out = append(out, replace(s, at, withAlias(query.Call("round", false, at.Node, query.Number(digits)), at.Node)))
+		out = append(out, replace(s, at, withAlias(sql.Call("round", false, at.Node, sql.Number(digits)), at.Node)))
 	}
 	return out
 }
 
-func factor(s Subject, at query.Site) []Change {
+func factor(s Subject, at sql.Site) []Change {
 	if !shownNumber(at) {
 		return nil
 	}
 	var out []Change
 	for _, f := range []string{"100", "1000"} {
 		for _, operator := range []string{"*", "/"} {
-			out = append(out, replace(s, at, withAlias(query.Call(operator, true, at.Node, query.Number(f)), at.Node)))
+			out = append(out, replace(s, at, withAlias(sql.Call(operator, true, at.Node, sql.Number(f)), at.Node)))
 		}
 	}
 	return out

@@ -4,7 +4,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // shapes are the mistakes of writing a question in another shape.
@@ -23,42 +23,42 @@ func shapes() []*Edit {
 
 // inSubquery is the column and the SELECT of `column IN (SELECT …)`; nil for other conditions.
 func inSubquery(node map[string]any) (column, inner map[string]any) {
-	if query.Text(node, "class") != "SUBQUERY" || query.Text(node, "subquery_type") != "ANY" {
+	if sql.Text(node, "class") != "SUBQUERY" || sql.Text(node, "subquery_type") != "ANY" {
 		return nil, nil
 	}
-	inner = query.Object(query.Object(node, "subquery"), "node")
-	if query.Text(inner, "type") != "SELECT_NODE" || len(query.List(inner, "select_list")) != 1 {
+	inner = sql.Object(sql.Object(node, "subquery"), "node")
+	if sql.Text(inner, "type") != "SELECT_NODE" || len(sql.List(inner, "select_list")) != 1 {
 		return nil, nil
 	}
-	return query.Object(node, "child"), inner
+	return sql.Object(node, "child"), inner
 }
 
 // semiJoinToJoin turns a condition `x IN (SELECT y FROM t …)` of a SELECT into a join with t.
-func semiJoinToJoin(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Object(at.Node, "from_table") == nil {
+func semiJoinToJoin(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Object(at.Node, "from_table") == nil {
 		return nil
 	}
-	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
 	var out []Change
 	for i, part := range parts {
 		column, inner := inSubquery(part)
-		if column == nil || query.Object(inner, "from_table") == nil {
+		if column == nil || sql.Object(inner, "from_table") == nil {
 			continue
 		}
-		key := query.List(inner, "select_list")[0]
-		out = append(out, joined(s, at, parts, i, query.Object(inner, "from_table"), query.Compare("COMPARE_EQUAL", column, key), query.Object(inner, "where_clause")))
+		key := sql.List(inner, "select_list")[0]
+		out = append(out, joined(s, at, parts, i, sql.Object(inner, "from_table"), sql.Compare("COMPARE_EQUAL", column, key), sql.Object(inner, "where_clause")))
 	}
 	return out
 }
 
 // joined puts a table into a SELECT's FROM in place of one of its conditions.
-func joined(s Subject, at query.Site, parts []map[string]any, drop int, table, on, more map[string]any) Change {
+func joined(s Subject, at sql.Site, parts []map[string]any, drop int, table, on, more map[string]any) Change {
 	rest := append(append([]map[string]any(nil), parts[:drop]...), parts[drop+1:]...)
-	rest = append(rest, query.Conditions(more)...)
+	rest = append(rest, sql.Conditions(more)...)
 	c := altered(s, at, func(n map[string]any) {
-		join := map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": query.Copy(table), "join_type": "INNER", "ref_type": "REGULAR",
+		join := map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": sql.Copy(table), "join_type": "INNER", "ref_type": "REGULAR",
 			"using_columns": []any{}, "delim_flipped": false, "duplicate_eliminated_columns": []any{}}
-		if left, right := query.ColumnName(query.Object(on, "left")), query.ColumnName(query.Object(on, "right")); left != "" && strings.EqualFold(left, right) {
+		if left, right := sql.ColumnName(sql.Object(on, "left")), sql.ColumnName(sql.Object(on, "right")); left != "" && strings.EqualFold(left, right) {
 			join["using_columns"] = []any{left}
 		} else {
 			join["condition"] = on
@@ -66,53 +66,53 @@ func joined(s Subject, at query.Site, parts []map[string]any, drop int, table, o
 		n["from_table"] = join
 		delete(n, "where_clause")
 		if len(rest) > 0 {
-			n["where_clause"] = query.And(rest...)
+			n["where_clause"] = sql.And(rest...)
 		}
 	})
-	c.Before, c.After = query.Fragment(parts[drop]), "JOIN "+query.Fragment(table)
+	c.Before, c.After = sql.Fragment(parts[drop]), "JOIN "+sql.Fragment(table)
 	return c
 }
 
 // absentToJoin turns NOT IN (SELECT …) into an inner join with a null test, which nothing meets.
-func absentToJoin(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "SELECT_NODE" || query.Object(at.Node, "from_table") == nil {
+func absentToJoin(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Object(at.Node, "from_table") == nil {
 		return nil
 	}
-	parts := query.Conditions(query.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
 	var out []Change
 	for i, part := range parts {
-		inside := query.List(part, "children")
-		if query.Text(part, "type") != "OPERATOR_NOT" || len(inside) != 1 {
+		inside := sql.List(part, "children")
+		if sql.Text(part, "type") != "OPERATOR_NOT" || len(inside) != 1 {
 			continue
 		}
 		column, inner := inSubquery(inside[0])
-		if column == nil || query.Object(inner, "from_table") == nil {
+		if column == nil || sql.Object(inner, "from_table") == nil {
 			continue
 		}
-		key := query.List(inner, "select_list")[0]
+		key := sql.List(inner, "select_list")[0]
 		isNull := map[string]any{"class": "OPERATOR", "type": "OPERATOR_IS_NULL", "alias": "", "children": []any{key}}
-		out = append(out, joined(s, at, parts, i, query.Object(inner, "from_table"), query.Compare("COMPARE_EQUAL", column, key), isNull))
+		out = append(out, joined(s, at, parts, i, sql.Object(inner, "from_table"), sql.Compare("COMPARE_EQUAL", column, key), isNull))
 	}
 	return out
 }
 
 // rowsRepeated adds up every row of a joined table once, in all sums and means of columns of one table: it can only repair.
-func rowsRepeated(s Subject, at query.Site) []Change {
-	if s.Other == nil || query.Text(at.Node, "type") != "SELECT_NODE" || query.Text(query.Object(at.Node, "from_table"), "type") != "JOIN" {
+func rowsRepeated(s Subject, at sql.Site) []Change {
+	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(sql.Object(at.Node, "from_table"), "type") != "JOIN" {
 		return nil
 	}
 	folded := 0
 	c := altered(s, at, func(n map[string]any) {
-		n["select_list"] = query.Alter(n["select_list"], func(node map[string]any) map[string]any {
-			list := map[string]string{"sum": "list_sum", "avg": "list_avg"}[query.FunctionName(node)]
+		n["select_list"] = sql.Alter(n["select_list"], func(node map[string]any) map[string]any {
+			list := map[string]string{"sum": "list_sum", "avg": "list_avg"}[sql.FunctionName(node)]
 			table := tableOf(argument(node))
 			if list == "" || table == "" {
 				return node
 			}
 			folded++
-			once := query.Call("list", false, query.Call("row", false, query.Name("", table), argument(node)))
+			once := sql.Call("list", false, sql.Call("row", false, sql.Name("", table), argument(node)))
 			once["distinct"] = true
-			return withAlias(query.Call(list, false, query.Call("map_values", false, query.Call("map_from_entries", false, once))), node)
+			return withAlias(sql.Call(list, false, sql.Call("map_values", false, sql.Call("map_from_entries", false, once))), node)
 		})
 	})
 	if folded == 0 {
@@ -128,8 +128,8 @@ func tableOf(expression map[string]any) string {
 		return ""
 	}
 	found, several := "", false
-	_ = query.Alter(query.Copy(expression), func(node map[string]any) map[string]any {
-		if query.ColumnName(node) != "" {
+	_ = sql.Alter(sql.Copy(expression), func(node map[string]any) map[string]any {
+		if sql.ColumnName(node) != "" {
 			names, _ := node["column_names"].([]any)
 			table := ""
 			if len(names) == 2 {
@@ -147,32 +147,32 @@ func tableOf(expression map[string]any) string {
 }
 
 // complement turns a share into one less the share.
-func complement(s Subject, at query.Site) []Change {
+func complement(s Subject, at sql.Site) []Change {
 	if !shownNumber(at) {
 		return nil
 	}
-	return one(replace(s, at, withAlias(query.Call("-", true, query.Number("1"), at.Node), at.Node)))
+	return one(replace(s, at, withAlias(sql.Call("-", true, sql.Number("1"), at.Node), at.Node)))
 }
 
 // stripCall leaves a call of one argument out, in one place and in all: lower(trim(plan)) becomes plan.
-func stripCall(s Subject, at query.Site) []Change {
-	name := query.FunctionName(at.Node)
+func stripCall(s Subject, at sql.Site) []Change {
+	name := sql.FunctionName(at.Node)
 	inner := argument(at.Node)
-	if query.Text(at.Node, "class") != "FUNCTION" || inner == nil || len(query.List(at.Node, "arguments")) != 1 || query.IsAggregate(name) {
+	if sql.Text(at.Node, "class") != "FUNCTION" || inner == nil || len(sql.List(at.Node, "arguments")) != 1 || sql.IsAggregate(name) {
 		return nil
 	}
 	plain := inner
-	for query.Text(plain, "class") == "FUNCTION" && len(query.List(plain, "arguments")) == 1 && !query.IsAggregate(query.FunctionName(plain)) {
+	for sql.Text(plain, "class") == "FUNCTION" && len(sql.List(plain, "arguments")) == 1 && !sql.IsAggregate(sql.FunctionName(plain)) {
 		plain = argument(plain)
 	}
 	var out []Change
 	for _, with := range []map[string]any{inner, plain} {
-		c := replace(s, at, withAlias(query.Copy(with), at.Node))
+		c := replace(s, at, withAlias(sql.Copy(with), at.Node))
 		if !inItem(at) && !at.In("group_expressions") {
 			c.Code = fault.FilterValue
 		}
 		out = append(out, c)
-		if query.Same(inner, plain) {
+		if sql.Same(inner, plain) {
 			break
 		}
 	}
@@ -180,36 +180,36 @@ func stripCall(s Subject, at query.Site) []Change {
 }
 
 // elseZero drops ELSE 0 from the CASE in an aggregate, or adds it.
-func elseZero(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "class") != "CASE" || !inItem(at) {
+func elseZero(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "class") != "CASE" || !inItem(at) {
 		return nil
 	}
-	otherwise := query.Object(at.Node, "else_expr")
+	otherwise := sql.Object(at.Node, "else_expr")
 	null := map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "NULL_LITERAL", "text": "NULL"}}
-	if query.Text(query.Object(otherwise, "literal"), "kind") == "NULL_LITERAL" || otherwise == nil {
-		null = query.Number("0")
+	if sql.Text(sql.Object(otherwise, "literal"), "kind") == "NULL_LITERAL" || otherwise == nil {
+		null = sql.Number("0")
 	}
 	return one(altered(s, at, func(n map[string]any) { n["else_expr"] = null }))
 }
 
 // productOfSums turns sum(a * b) into sum(a) * sum(b), and back.
-func productOfSums(s Subject, at query.Site) []Change {
-	if query.FunctionName(at.Node) == "sum" {
+func productOfSums(s Subject, at sql.Site) []Change {
+	if sql.FunctionName(at.Node) == "sum" {
 		sides := operands(argument(at.Node))
-		if sides == nil || query.FunctionName(argument(at.Node)) != "*" {
+		if sides == nil || sql.FunctionName(argument(at.Node)) != "*" {
 			return nil
 		}
-		return one(replace(s, at, withAlias(query.Call("*", true, query.Call("sum", false, sides[0]), query.Call("sum", false, sides[1])), at.Node)))
+		return one(replace(s, at, withAlias(sql.Call("*", true, sql.Call("sum", false, sides[0]), sql.Call("sum", false, sides[1])), at.Node)))
 	}
 	sides := operands(at.Node)
-	if sides == nil || query.FunctionName(at.Node) != "*" || query.FunctionName(sides[0]) != "sum" || query.FunctionName(sides[1]) != "sum" {
+	if sides == nil || sql.FunctionName(at.Node) != "*" || sql.FunctionName(sides[0]) != "sum" || sql.FunctionName(sides[1]) != "sum" {
 		return nil
 	}
-	return one(replace(s, at, withAlias(query.Call("sum", false, query.Call("*", true, argument(sides[0]), argument(sides[1]))), at.Node)))
+	return one(replace(s, at, withAlias(sql.Call("sum", false, sql.Call("*", true, argument(sides[0]), argument(sides[1]))), at.Node)))
 }
 
-func dropOrder(s Subject, at query.Site) []Change {
-	if query.Text(at.Node, "type") != "ORDER_MODIFIER" || at.Role != "modifiers" {
+func dropOrder(s Subject, at sql.Site) []Change {
+	if sql.Text(at.Node, "type") != "ORDER_MODIFIER" || at.Role != "modifiers" {
 		return nil
 	}
 	return one(Change{Tree: s.Tree.Without(at), Before: "ORDER BY", After: ""})

@@ -5,7 +5,7 @@ import (
 	"sort"
 	"strings"
 
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/value"
 )
 
@@ -17,7 +17,7 @@ type Boundary struct {
 }
 
 // Boundaries gathers them from queries, in order. The value of an expression without columns is asked for; "" where it has none.
-func Boundaries(trees []*query.Tree, valueOf func(formula string) string) []Boundary {
+func Boundaries(trees []*sql.Tree, valueOf func(formula string) string) []Boundary {
 	values, others := map[string]map[string]bool{}, map[string]map[string]bool{}
 	add := func(into map[string]map[string]bool, column, what string) {
 		column = strings.ToLower(column)

@@ -6,7 +6,7 @@ import (
 	"sort"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/wording"
 )
@@ -36,8 +36,8 @@ type Flip struct {
 	Question string
 	Kind     FlipKind
 	Was, Is  score.Standing
-	Before   run.Attempt // the first that is not right; the first of all where all are
-	After    run.Attempt
+	Before   record.Attempt // the first that is not right; the first of all where all are
+	After    record.Attempt
 	At       [2]int // which attempts of their sides these are
 }
 
@@ -49,9 +49,9 @@ type Moved struct {
 
 // Comparison holds two runs against each other. The figures are over the questions that are like for like.
 type Comparison struct {
-	Before, After run.Summary    // of the whole runs
-	Like          [2]run.Summary // of what is like for like, before and after
-	Itself        bool           // both sides are the same run
+	Before, After record.Summary    // of the whole runs
+	Like          [2]record.Summary // of what is like for like, before and after
+	Itself        bool              // both sides are the same run
 
 	LikeForLike int
 	Flips       []Flip // by question
@@ -104,7 +104,7 @@ type Group struct {
 func Compare(a, b Side, random Random) Comparison {
 	a, b = onSharedTwins(a, b)
 	both, onlyA, onlyB := pairUp(a, b)
-	c := Comparison{Before: run.Summarise(a.Run, a.Attempts), After: run.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
+	c := Comparison{Before: record.Summarise(a.Run, a.Attempts), After: record.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
 	if x, y := c.Before.Accuracy, c.After.Accuracy; x != nil && y != nil {
 		plain := *y - *x
 		c.Plain = &plain
@@ -123,7 +123,7 @@ func Compare(a, b Side, random Random) Comparison {
 	}
 	like := likeForLike(both)
 	c.LikeForLike = len(like)
-	c.Like = [2]run.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
+	c.Like = [2]record.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
 	c.Itself = a.Run.UID != "" && a.Run.UID == b.Run.UID
 	for _, q := range like {
 		if kind := flipOf(q.was, q.is); kind != "" {
@@ -142,8 +142,8 @@ func beforeOf(q question) []tried { return q.before }
 func afterOf(q question) []tried { return q.after }
 
 // likeSummary sums up what a side has of the questions that are like for like; whole is the side's own summary.
-func likeSummary(s Side, whole run.Summary, like []question, of func(question) []tried) run.Summary {
-	var attempts []run.Attempt
+func likeSummary(s Side, whole record.Summary, like []question, of func(question) []tried) record.Summary {
+	var attempts []record.Attempt
 	for _, q := range like {
 		for _, t := range of(q) {
 			attempts = append(attempts, s.Attempts[t.at])
@@ -152,7 +152,7 @@ func likeSummary(s Side, whole run.Summary, like []question, of func(question) [
 	if len(attempts) == len(s.Attempts) {
 		return whole
 	}
-	return run.Summarise(s.Run, attempts)
+	return record.Summarise(s.Run, attempts)
 }
 
 // Of lists the questions of a kind of flip.
@@ -389,7 +389,7 @@ func setOf(question string) string {
 }
 
 // warnings say what else differs between two runs, beside the ground of their questions.
-func warnings(a, b run.Run) []string {
+func warnings(a, b record.Run) []string {
 	var out []string
 	if a.Tool != b.Tool {
 		out = append(out, "the runs were made with different versions of Tovrel: "+a.Tool+" and "+b.Tool)
@@ -409,8 +409,8 @@ func warnings(a, b run.Run) []string {
 	if len(a.Grounds) == 0 || len(b.Grounds) == 0 {
 		out = append(out, "a run of an earlier version of Tovrel does not say what its questions rested on; whatever it does not say is taken as the same")
 	}
-	for _, r := range []run.Run{a, b} {
-		if r.State == run.Stopped || r.State == run.Running {
+	for _, r := range []record.Run{a, b} {
+		if r.State == record.Stopped || r.State == record.Running {
 			out = append(out, "run "+r.Translator+" is not complete")
 		}
 	}

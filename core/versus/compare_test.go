@@ -7,19 +7,19 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/versus"
 )
 
 // side makes a run: for each question the verdicts of its attempts, r right, w wrong, u unscored.
 func side(translator string, verdicts map[string]string) versus.Side {
-	s := versus.Side{Run: run.Run{Translator: translator, State: run.Complete, Grounds: map[string]run.Ground{}, About: map[string]run.About{}}}
+	s := versus.Side{Run: record.Run{Translator: translator, State: record.Complete, Grounds: map[string]record.Ground{}, About: map[string]record.About{}}}
 	for name, all := range verdicts {
-		s.Run.Grounds[name] = run.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Briefing: "b", Engine: "x"}
-		s.Run.About[name] = run.About{Dataset: "d", Tags: []string{"all"}}
+		s.Run.Grounds[name] = record.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Briefing: "b", Engine: "x"}
+		s.Run.About[name] = record.About{Dataset: "d", Tags: []string{"all"}}
 		for i, v := range all {
-			a := run.Attempt{Question: name, Wording: "How many?", Repeat: i, Verdict: map[rune]score.Verdict{'r': score.Right, 'w': score.Wrong, 'u': score.Unscored, 'f': score.Failed}[v]}
+			a := record.Attempt{Question: name, Wording: "How many?", Repeat: i, Verdict: map[rune]score.Verdict{'r': score.Right, 'w': score.Wrong, 'u': score.Unscored, 'f': score.Failed}[v]}
 			if v == 'w' {
 				a.Faults = []fault.Fault{{Code: fault.Boundary}}
 			}

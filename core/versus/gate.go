@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
@@ -104,7 +104,7 @@ func (g Gate) Judge(in GateInput) (passed bool, all []Judged, err error) {
 			e.attempts = append(e.attempts, a)
 		}
 	}
-	e.summary = run.Summarise(in.Side.Run, e.attempts)
+	e.summary = record.Summarise(in.Side.Run, e.attempts)
 	e.questions = byQuestion(e.attempts, nil)
 	passed = true
 	for _, c := range g.Conditions {
@@ -123,8 +123,8 @@ func (g Gate) Judge(in GateInput) (passed bool, all []Judged, err error) {
 type evaluation struct {
 	gate      Gate
 	in        GateInput
-	attempts  []run.Attempt
-	summary   run.Summary
+	attempts  []record.Attempt
+	summary   record.Summary
 	questions map[string][]tried
 }
 
@@ -230,7 +230,7 @@ func (e *evaluation) share(c Condition, value *float64, of int) Judged {
 }
 
 func (e *evaluation) tagAccuracy(c Condition) (Judged, error) {
-	var tagged []run.Attempt
+	var tagged []record.Attempt
 	for _, a := range e.attempts {
 		if contains(e.in.Side.Run.About[a.Question].Tags, c.Names[0]) {
 			tagged = append(tagged, a)
@@ -239,7 +239,7 @@ func (e *evaluation) tagAccuracy(c Condition) (Judged, error) {
 	if len(tagged) == 0 {
 		return Judged{}, unknownTag(c.Names[0], e.in.Side.Run)
 	}
-	s := run.Summarise(e.in.Side.Run, tagged)
+	s := record.Summarise(e.in.Side.Run, tagged)
 	return e.rate(c, s.Accuracy, s.Interval, s.Questions), nil
 }
 
@@ -289,7 +289,7 @@ func (e *evaluation) mustPass(c Condition) (Judged, error) {
 	return j, nil
 }
 
-func unknownTag(tag string, r run.Run) error {
+func unknownTag(tag string, r record.Run) error {
 	known := map[string]bool{}
 	for _, about := range r.About {
 		for _, t := range about.Tags {

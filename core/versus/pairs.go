@@ -6,19 +6,19 @@ import (
 	"sort"
 
 	"tovrel/core/fault"
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/wording"
 )
 
 // Side is one of the runs that are compared.
 type Side struct {
-	Run      run.Run
-	Attempts []run.Attempt
-	Grounds  map[string]run.Ground // nil for the run's own; those of a rescoring else
+	Run      record.Run
+	Attempts []record.Attempt
+	Grounds  map[string]record.Ground // nil for the run's own; those of a rescoring else
 }
 
-func (s Side) grounds() map[string]run.Ground {
+func (s Side) grounds() map[string]record.Ground {
 	if s.Grounds != nil {
 		return s.Grounds
 	}
@@ -40,7 +40,7 @@ type question struct {
 	was, is       score.Standing
 	weight        float64
 	moved         []string
-	about         run.About
+	about         record.About
 }
 
 // share is the share of right attempts among the scored ones; false where none is scored.
@@ -124,7 +124,7 @@ func renamed(a, b Side) map[string]string {
 	return names
 }
 
-func byQuestion(attempts []run.Attempt, names map[string]string) map[string][]tried {
+func byQuestion(attempts []record.Attempt, names map[string]string) map[string][]tried {
 	out := map[string][]tried{}
 	for i := range attempts {
 		a := &attempts[i]

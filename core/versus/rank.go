@@ -4,7 +4,7 @@ import (
 	"math"
 	"sort"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 )
 
 // Several holds more than two runs against each other.
@@ -23,7 +23,7 @@ type Pair struct {
 // Ranked is a run in the order of accuracy.
 type Ranked struct {
 	Side        int
-	Summary     run.Summary
+	Summary     record.Summary
 	Undominated bool // no other is at least as accurate, as cheap and as fast, and better in one of these
 }
 
@@ -51,7 +51,7 @@ func CompareAll(sides []Side, random Random) Several {
 func rank(sides []Side) []Ranked {
 	all := make([]Ranked, len(sides))
 	for i, s := range sides {
-		all[i] = Ranked{Side: i, Summary: run.Summarise(s.Run, s.Attempts)}
+		all[i] = Ranked{Side: i, Summary: record.Summarise(s.Run, s.Attempts)}
 	}
 	for i := range all {
 		all[i].Undominated = true
@@ -65,7 +65,7 @@ func rank(sides []Side) []Ranked {
 	return all
 }
 
-func accuracyOf(s run.Summary) float64 {
+func accuracyOf(s record.Summary) float64 {
 	if s.Accuracy == nil {
 		return -1
 	}
@@ -73,7 +73,7 @@ func accuracyOf(s run.Summary) float64 {
 }
 
 // dominates tells whether a run is nowhere worse than another and somewhere better: in accuracy, cost and median latency.
-func dominates(s, other run.Summary) bool {
+func dominates(s, other record.Summary) bool {
 	better, worse := false, false
 	for _, pair := range [][2]float64{{accuracyOf(s), accuracyOf(other)}, {-s.Cost, -other.Cost}, {-math.Round(s.LatencyMS.P50), -math.Round(other.LatencyMS.P50)}} {
 		better = better || pair[0] > pair[1]

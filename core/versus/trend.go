@@ -3,13 +3,13 @@ package versus
 import (
 	"strings"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
 // Past is a run in a history.
 type Past struct {
-	Run       run.Run
+	Run       record.Run
 	Standings map[string]score.Standing
 }
 
@@ -30,7 +30,7 @@ func Regressions(runs []Past) []int {
 		if before, has := last[base]; has {
 			out[i] = regressions(runs[before], r)
 		}
-		if r.Run.State == run.Complete {
+		if r.Run.State == record.Complete {
 			last[base] = i
 		}
 	}

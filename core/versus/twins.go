@@ -3,7 +3,7 @@ package versus
 import (
 	"slices"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 )
 
@@ -30,7 +30,7 @@ func has(twins map[string][]string, fingerprint string) bool {
 }
 
 // asSeenOn are attempts as they would be on some twins alone.
-func asSeenOn(attempts []run.Attempt, twins map[string]bool) []run.Attempt {
+func asSeenOn(attempts []record.Attempt, twins map[string]bool) []record.Attempt {
 	out := attempts
 	for i, a := range attempts {
 		if a.Verdict != score.Lucky || slices.ContainsFunc(a.MissedOn, func(fingerprint string) bool { return twins[fingerprint] }) {

@@ -6,7 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"tovrel/core/run"
+	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/versus"
 )
@@ -14,7 +14,7 @@ import (
 // TestSharedTwins: lucky counts in a comparison only on twins that both runs had.
 func TestSharedTwins(t *testing.T) {
 	side := func(twins []string, verdict score.Verdict, missed ...string) versus.Side {
-		return versus.Side{Run: run.Run{Twins: map[string][]string{"d": twins}}, Attempts: []run.Attempt{{Question: "s/q", Wording: "How many?", Verdict: verdict, MissedOn: missed}}}
+		return versus.Side{Run: record.Run{Twins: map[string][]string{"d": twins}}, Attempts: []record.Attempt{{Question: "s/q", Wording: "How many?", Verdict: verdict, MissedOn: missed}}}
 	}
 	right := side([]string{"a"}, score.Right)
 	c := versus.Compare(right, side([]string{"a", "b"}, score.Lucky, "b"), rand.New(rand.NewPCG(1, 1)))

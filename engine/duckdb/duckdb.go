@@ -4,7 +4,7 @@ package duckdb
 
 import (
 	"context"
-	"database/sql"
+	database "database/sql"
 	"database/sql/driver"
 	"errors"
 	"fmt"
@@ -13,7 +13,7 @@ import (
 
 	"github.com/duckdb/duckdb-go/v2"
 
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
 )
@@ -23,11 +23,11 @@ const Name = "duckdb"
 
 // Database is an open frozen dataset.
 type Database struct {
-	db        *sql.DB
-	conn      *sql.Conn
-	serialise *sql.Stmt
+	db        *database.DB
+	conn      *database.Conn
+	serialise *database.Stmt
 	functions map[string]bool // that the engine has; nil until one is asked for that the gate does not know
-	today     query.Today
+	today     sql.Today
 }
 
 // options are set for every database, the importer's too.
@@ -63,7 +63,7 @@ func Open(setup engine.Setup) (*Database, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &Database{db: sql.OpenDB(connector), today: query.TodayOf(setup.AsOf)}
+	d := &Database{db: database.OpenDB(connector), today: sql.TodayOf(setup.AsOf)}
 	ctx := context.Background()
 	if d.conn, err = d.db.Conn(ctx); err != nil {
 		return nil, err
@@ -109,7 +109,7 @@ func (d *Database) prepare(ctx context.Context, r engine.Request) (ran engine.Ra
 	if text, err = d.written(ctx, r); err != nil {
 		return ran, "", err
 	}
-	if err := query.CheckText(text); err != nil {
+	if err := sql.CheckText(text); err != nil {
 		return ran, "", err
 	}
 	if text, err = d.withPivotLists(ctx, text); err != nil {
@@ -145,12 +145,12 @@ func (d *Database) written(ctx context.Context, r engine.Request) (string, error
 }
 
 // gate lets only one reading statement pass, and gives its tree, also as it was serialised.
-func (d *Database) gate(ctx context.Context, text string) (*query.Tree, []byte, error) {
+func (d *Database) gate(ctx context.Context, text string) (*sql.Tree, []byte, error) {
 	var serialised string
 	if err := d.serialise.QueryRowContext(context.WithoutCancel(ctx), text).Scan(&serialised); err != nil { // parsing honours no interrupt
 		return nil, nil, err
 	}
-	tree, err := query.Read([]byte(serialised))
+	tree, err := sql.Read([]byte(serialised))
 	if err != nil {
 		return nil, nil, err
 	}

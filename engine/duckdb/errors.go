@@ -9,7 +9,7 @@ import (
 	"strings"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/engine"
 )
 
@@ -32,11 +32,11 @@ func asFailure(ctx context.Context, err error) error {
 	if errors.As(err, &failure) {
 		return failure
 	}
-	var refusal *query.Refusal
+	var refusal *sql.Refusal
 	if errors.As(err, &refusal) {
 		return engine.Refused(refusal)
 	}
-	var parse *query.ParseError
+	var parse *sql.ParseError
 	if errors.As(err, &parse) {
 		code := fault.EngineError
 		if parse.Syntax {

@@ -8,7 +8,7 @@ import (
 	"github.com/duckdb/duckdb-go/v2"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
 )
@@ -18,7 +18,7 @@ const mostPivoted = 1000
 
 // withPivotLists writes the columns out that a PIVOT takes from the data. What gives them is a query like any other: it passes the gate first.
 func (d *Database) withPivotLists(ctx context.Context, text string) (string, error) {
-	lists := query.PivotLists(text)
+	lists := sql.PivotLists(text)
 	if len(lists) == 0 {
 		return text, nil
 	}
@@ -29,10 +29,10 @@ func (d *Database) withPivotLists(ctx context.Context, text string) (string, err
 			return "", err
 		}
 		if len(values[i]) == 0 {
-			return "", &query.Refusal{Why: "the PIVOT has no column: the data have no value for it"}
+			return "", &sql.Refusal{Why: "the PIVOT has no column: the data have no value for it"}
 		}
 	}
-	return query.WithLists(text, lists, values), nil
+	return sql.WithLists(text, lists, values), nil
 }
 
 func (d *Database) pivoted(ctx context.Context, sql string) (values []string, err error) {

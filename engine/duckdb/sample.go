@@ -1,6 +1,8 @@
 package duckdb
 
-import "tovrel/core/value"
+import (
+	"tovrel/core/value"
+)
 
 // Sample is a file that can be imported, with what is known of how it is written.
 type Sample struct {

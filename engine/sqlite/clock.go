@@ -11,7 +11,7 @@ import (
 	"modernc.org/libc"
 	lib "modernc.org/sqlite/lib"
 
-	"tovrel/core/query"
+	"tovrel/core/sql"
 )
 
 // frozenNow is the moment that SQLite's clock shows, in milliseconds since its own beginning of time (noon in Greenwich on
@@ -23,7 +23,7 @@ const julianUnix = 210866760000000
 
 // stopClock has SQLite see a dataset's today wherever it asks for the time: in functions of dates with 'now' in whatever way that is
 // written, in keywords, and in functions that are yet to come. It changes the clock itself, not the text of queries.
-func stopClock(today query.Today) error {
+func stopClock(today sql.Today) error {
 	if today.Date == "" {
 		return nil
 	}

@@ -11,7 +11,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/near"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/engine"
 )
 
@@ -34,10 +34,10 @@ var messageCodes = []struct {
 }
 
 // asFailure turns any error of a query into *engine.Failure.
-func (d *Database) asFailure(ctx context.Context, sql string, err error) error {
+func (d *Database) asFailure(ctx context.Context, query string, err error) error {
 	var failure *engine.Failure
-	var refusal *query.Refusal
-	var parse *query.ParseError
+	var refusal *sql.Refusal
+	var parse *sql.ParseError
 	switch {
 	case errors.As(err, &failure):
 		return failure
@@ -69,7 +69,7 @@ func (d *Database) asFailure(ctx context.Context, sql string, err error) error {
 		}
 		f := &engine.Failure{Code: m.code, Message: message, Position: -1}
 		if len(found) > 1 {
-			f.Position = strings.Index(sql, found[1])
+			f.Position = strings.Index(query, found[1])
 			if m.code == fault.UnknownTable || m.code == fault.UnknownColumn {
 				if hint := near.Name(found[1], d.names); hint != "" {
 					f.Candidates = []string{hint}

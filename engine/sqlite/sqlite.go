@@ -5,7 +5,7 @@ package sqlite
 
 import (
 	"context"
-	"database/sql"
+	database "database/sql"
 	"database/sql/driver"
 	"errors"
 	"net/url"
@@ -16,7 +16,7 @@ import (
 	lib "modernc.org/sqlite/lib"
 
 	"tovrel/core/fault"
-	"tovrel/core/query"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
 )
@@ -29,8 +29,8 @@ const longest = 16 << 20
 
 // Database is an open frozen dataset.
 type Database struct {
-	db     *sql.DB
-	conn   *sql.Conn
+	db     *database.DB
+	conn   *database.Conn
 	names  []string // of tables and columns, for hints
 	limits engine.Limits
 }
@@ -57,8 +57,8 @@ func Open(setup engine.Setup) (*Database, error) {
 		return authorizer.RegisterAuthorizer(authorise)
 	})
 	dsn := "file:" + (&url.URL{Path: setup.File}).EscapedPath() + "?mode=ro&_dqs=0&_defensive=1&_pragma=query_only(1)&_pragma=trusted_schema(0)&_pragma=temp_store(2)&_pragma=cell_size_check(1)"
-	d := &Database{db: sql.OpenDB(sandboxed{own, dsn}), limits: setup.Limits}
-	err := stopClock(query.TodayOf(setup.AsOf))
+	d := &Database{db: database.OpenDB(sandboxed{own, dsn}), limits: setup.Limits}
+	err := stopClock(sql.TodayOf(setup.AsOf))
 	if err != nil {
 		return nil, err
 	}
@@ -68,7 +68,7 @@ func Open(setup engine.Setup) (*Database, error) {
 	if d.conn, err = d.db.Conn(context.Background()); err != nil {
 		return nil, err
 	}
-	for id, most := range map[int]int{lib.SQLITE_LIMIT_ATTACHED: 0, lib.SQLITE_LIMIT_LENGTH: longest, lib.SQLITE_LIMIT_SQL_LENGTH: query.MaxBytes,
+	for id, most := range map[int]int{lib.SQLITE_LIMIT_ATTACHED: 0, lib.SQLITE_LIMIT_LENGTH: longest, lib.SQLITE_LIMIT_SQL_LENGTH: sql.MaxBytes,
 		lib.SQLITE_LIMIT_EXPR_DEPTH: 250, lib.SQLITE_LIMIT_COMPOUND_SELECT: 200, lib.SQLITE_LIMIT_LIKE_PATTERN_LENGTH: 1000} {
 		if _, err := sqlite.Limit(d.conn, id, most); err != nil {
 			return nil, err
@@ -107,10 +107,10 @@ func systemTable(name string) bool {
 // Run implements engine.Database.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	var ran engine.Ran
-	if err := query.CheckText(r.SQL); err != nil {
+	if err := sql.CheckText(r.SQL); err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
 	}
-	if err := query.CheckTokens(query.Tokens(r.SQL)); err != nil {
+	if err := sql.CheckTokens(sql.Tokens(r.SQL)); err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
 	}
 	start := time.Now()

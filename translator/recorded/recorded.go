@@ -15,7 +15,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/wording"
-	"tovrel/inputfile"
+	"tovrel/files"
 	"tovrel/translator"
 )
 
@@ -36,7 +36,7 @@ type asker struct {
 
 // New reads a file; name is how messages call it. Defects are source.Problems.
 func New(name, path string) (translator.Asker, error) {
-	f, err := inputfile.Open(path)
+	f, err := files.Open(path)
 	if err != nil {
 		return nil, fmt.Errorf("the recorded replies %s cannot be read: %w", name, err)
 	}

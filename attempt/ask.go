@@ -1,0 +1,188 @@
+package attempt
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"tovrel/core/fault"
+	"tovrel/core/golden"
+	"tovrel/core/record"
+	"tovrel/core/score"
+	"tovrel/history"
+	"tovrel/translator"
+)
+
+// replied is what the asking of a task brought.
+type replied struct {
+	answered translator.Answered
+	failure  *translator.Failure // nil where a reply came
+	earlier  []record.Exchange   // exchanges before the last: a question back and what was answered
+	tries    []record.Try
+	cost     Budget
+	refused  bool // over budget: not asked
+}
+
+// request is what a task's translator is asked, with what was said before.
+func (r *running) request(t *task, thread []translator.Turn, turn int, question string) translator.Request {
+	dialect := t.place.Dialect
+	if r.plan.Dialect != "" {
+		dialect = r.plan.Dialect
+	}
+	return translator.Request{Protocol: translator.Protocol, ID: t.name, Turn: turn, Repeat: t.repeat, Question: question, Thread: thread,
+		Dialect: dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
+}
+
+// thread is the conversation before a task.
+func (t *task) thread(whose Thread) []translator.Turn {
+	thread := []translator.Turn{}
+	if t.parent == nil {
+		return thread
+	}
+	thread = t.parent.thread(whose)
+	for _, e := range t.parent.made.Earlier {
+		thread = append(thread, translator.Turn{Question: e.Question, Reply: e.Reply})
+	}
+	question := t.parent.wording
+	if n := len(t.parent.made.Earlier); n > 0 {
+		question = t.parent.chosen.Question.Then
+	}
+	reply := t.parent.made.Raw
+	if whose == GoldenThread {
+		reply = goldenReply(t.parent.chosen.Question)
+	}
+	if len(reply) == 0 {
+		reply = json.RawMessage("null")
+	}
+	return append(thread, translator.Turn{Question: question, Reply: reply})
+}
+
+// goldenReply is the reply that a golden thread holds: the reference query.
+func goldenReply(q *golden.Question) json.RawMessage {
+	if q.Answer.Query == "" {
+		return nil
+	}
+	b, _ := json.Marshal(map[string]string{"query": q.Answer.Query}) // a text always encodes
+	return b
+}
+
+// ask asks a task's question, and answers the question back where one was expected and fits. The error is the context's.
+func (r *running) ask(ctx context.Context, t *task) (replied, error) {
+	var out replied
+	thread := t.thread(r.plan.Thread)
+	question, turn := t.wording, t.turn
+	for {
+		if !r.purse.reserve(ctx) {
+			if ctx.Err() != nil {
+				return out, ctx.Err()
+			}
+			out.refused = true
+			return out, nil
+		}
+		answered, err := r.plan.Asker.Ask(ctx, r.request(t, thread, turn, question))
+		usage := answered.Reply.Usage
+		cost := Budget{usage.Cost, usage.InputTokens + usage.OutputTokens}
+		r.purse.settle(cost)
+		out.add(answered, cost, len(out.earlier))
+		var f *translator.Failure
+		if err != nil && !errors.As(err, &f) {
+			return out, err
+		}
+		out.failure = f
+		q := t.chosen.Question
+		if f != nil || q.Expect != golden.ExpectClarify || q.Then == "" || len(out.earlier) > 0 || !isQuestionBack(answered.Reply) || !r.mentions(t, answered.Reply.Clarify) {
+			return out, nil
+		}
+		reply := verbatim(answered.Raw)
+		out.earlier = append(out.earlier, record.Exchange{Question: question, Reply: reply})
+		thread = append(thread, translator.Turn{Question: question, Reply: reply})
+		question, turn = q.Then, turn+1
+	}
+}
+
+func (o *replied) add(answered translator.Answered, cost Budget, ask int) {
+	for _, try := range answered.Tries {
+		o.tries = append(o.tries, record.Try{Ask: ask, Latency: try.Latency, Problem: try.Problem})
+	}
+	o.answered = answered
+	o.cost.Money += cost.Money
+	o.cost.Tokens += cost.Tokens
+}
+
+// record starts an attempt from what was asked and replied.
+func (t *task) record(out replied) record.Attempt {
+	a := record.Attempt{Question: t.name, Wording: t.wording, Repeat: t.repeat, Turn: t.turn, Latency: out.answered.Latency, Cost: out.cost.Money, Tokens: out.cost.Tokens,
+		Query: out.answered.Reply.Query, Raw: verbatim(out.answered.Raw), Earlier: out.earlier}
+	if doubt := out.answered.Reply.Usage.Unknown; doubt != "" {
+		a.Notes = append(a.Notes, doubt)
+	}
+	if len(out.tries) > 1 {
+		a.Tries = out.tries
+	}
+	if t.parent != nil {
+		a.Before = t.parent.made.Verdict
+		if a.Before != score.Right {
+			a.Notes = append(a.Notes, fmt.Sprintf("the turn before, %s, is %s, and this one may rest on it", t.parent.name, a.Before))
+		}
+	}
+	return a
+}
+
+// undelivered judges an ask that brought nothing usable.
+func (t *task) undelivered(out replied) judged {
+	a := t.record(out)
+	if out.refused {
+		return unscored(a, fault.ReasonOverBudget, "the budget was spent before it was asked")
+	}
+	f := out.failure
+	a.Verdict, a.Why = score.Failed, f.Message
+	a.Faults = []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: f.Message}}
+	if f.Code == fault.Transport {
+		a.Verdict, a.Reason = score.Unscored, fault.ReasonTransport
+	}
+	return judged{attempt: a}
+}
+
+// replyOf is a task's reply: one that was stored before the run broke off, else it is asked for, and stored before anything
+// forgets it.
+func (r *running) replyOf(ctx context.Context, t *task) (replied, error) {
+	if kept, ok := r.replies[t.order]; ok {
+		var k keptReply
+		if err := json.Unmarshal(kept.Body, &k); err == nil {
+			return k.unpacked(), nil
+		}
+	}
+	out, err := r.ask(ctx, t)
+	if err != nil || out.refused || !r.plan.KeepReply || out.failure != nil && out.failure.Code == fault.Transport {
+		return out, err
+	}
+	body, err := json.Marshal(out.packed())
+	if err != nil {
+		return out, err
+	}
+	return out, r.store.KeepReply(r.run.ID, t.order, history.Reply{Place: t.order, Key: key(t.name, t.wording, t.repeat), Body: body})
+}
+
+// keptReply is the stored form of what an ask brought.
+type keptReply struct {
+	Raw     []byte              `json:"raw"`
+	Latency time.Duration       `json:"latency"`
+	Failure *translator.Failure `json:"failure,omitempty"`
+	Earlier []record.Exchange   `json:"earlier,omitempty"`
+	Tries   []record.Try        `json:"tries,omitempty"`
+	Cost    Budget              `json:"cost"`
+	Reply   translator.Reply    `json:"reply"`
+}
+
+func (o replied) packed() keptReply {
+	return keptReply{o.answered.Raw, o.answered.Latency, o.failure, o.earlier, o.tries, o.cost, o.answered.Reply}
+}
+
+func (k keptReply) unpacked() replied {
+	spent := record.Attempt{Cost: k.Cost.Money, Tokens: k.Cost.Tokens}
+	spent.Believable()
+	k.Cost = Budget{spent.Cost, spent.Tokens}
+	return replied{answered: translator.Answered{Reply: k.Reply, Raw: k.Raw, Latency: k.Latency}, failure: k.Failure, earlier: k.Earlier, tries: k.Tries, cost: k.Cost}
+}

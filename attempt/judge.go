@@ -1,0 +1,143 @@
+package attempt
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"tovrel/cause"
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/record"
+	"tovrel/core/score"
+	"tovrel/core/table"
+	"tovrel/expect"
+	"tovrel/history"
+)
+
+// judged is an attempt with the tables to store beside it.
+type judged struct {
+	attempt record.Attempt
+	tables  []history.Stored
+}
+
+// unscored is an attempt that could not be judged.
+func unscored(a record.Attempt, reason fault.Reason, why string) judged {
+	a.Verdict, a.Reason, a.Why = score.Unscored, reason, why
+	return judged{attempt: a}
+}
+
+// judge tells what a reply is worth: first what it does (answer, ask back, decline), then what its answer says.
+func (w *running) judge(ctx context.Context, t *task, out replied) (judged, error) {
+	a := t.record(out)
+	reply := out.answered.Reply
+	j, decided, err := w.stance(ctx, t, a, reply)
+	if decided || err != nil {
+		return j, err
+	}
+	part := chosenPart(reply, w.plan.Score)
+	if part == "" {
+		a.Verdict, a.Why = score.Failed, fmt.Sprintf("the reply has no %s, which is the part that is judged", w.plan.Score)
+		a.Faults = []fault.Fault{{Code: fault.MalformedReply, Certainty: fault.Proved, Evidence: a.Why}}
+		return judged{attempt: a}, nil
+	}
+	answer, failure, err := w.partTable(ctx, t, &a, reply, part)
+	if failure != nil || err != nil {
+		if failure != nil {
+			return w.failed(ctx, t, a, failure)
+		}
+		return judged{}, err
+	}
+	expectations, err := t.place.Expectations(ctx, t.chosen)
+	if err != nil {
+		if ctx.Err() != nil {
+			return judged{}, ctx.Err()
+		}
+		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
+	}
+	expectations = t.counting(expectations)
+	if answer == nil {
+		return t.words(ctx, a, reply.Text, expectations)
+	}
+	j, nearest, err := t.match(ctx, a, answer, expectations)
+	switch {
+	case err != nil:
+	case j.attempt.Verdict == score.Right:
+		if err = w.compareParts(ctx, t, &j.attempt, reply, part, answer); err == nil && part == partQuery {
+			err = w.onTwins(ctx, t, &j, reply.Query)
+		}
+	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
+		err = w.explain(ctx, t, &j.attempt, answer, nearest)
+	}
+	if err == nil && j.attempt.Verdict == score.Wrong {
+		err = t.namedRejected(ctx, &j.attempt, answer)
+	}
+	return j, err
+}
+
+// counting are the accepted answers that count for a task: for a follow-up, the reading of the title that the turn before
+// matched; where that matched its main answer, those of the turn before's other readings do not count.
+func (t *task) counting(all []expect.Expectation) []expect.Expectation {
+	if t.parent == nil || t.parent.made.Verdict != score.Right {
+		return all
+	}
+	before := t.parent.made.Reading
+	others := map[string]bool{}
+	for _, r := range t.parent.chosen.Question.Readings {
+		others[r.Title] = true
+	}
+	var out []expect.Expectation
+	for _, e := range all {
+		if e.Reading == before && before != "" {
+			return []expect.Expectation{e}
+		}
+		if before != "" || !others[e.Reading] {
+			out = append(out, e)
+		}
+	}
+	if len(out) == 0 {
+		return all
+	}
+	return out
+}
+
+// match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
+func (t *task) match(ctx context.Context, a record.Attempt, answer *table.Table, expectations []expect.Expectation) (judged, expect.Expectation, error) {
+	var best match.Result
+	chosen := -1
+	for i, e := range expectations {
+		r, err := e.Meets(ctx, answer, t.rules)
+		if err != nil {
+			return judged{}, e, err
+		}
+		if chosen < 0 || r.Matched || expect.Closer(r, best) {
+			best, chosen = r, i
+		}
+		if r.Matched {
+			break
+		}
+	}
+	e := expectations[chosen]
+	a.Closeness, a.Remarks, a.Faults, a.Why, a.Notes = best.Closeness, best.Remarks, best.Faults, best.Why, append(a.Notes, best.Notes...)
+	a.Reference, a.Match = e.Reference, record.Compact(best)
+	if best.Matched {
+		a.Verdict, a.Reading = score.Right, e.Reading
+		if len(t.hidden) > 0 {
+			a.Remarks = append(a.Remarks, hiddenRemark)
+		}
+	} else {
+		a.Verdict = score.Wrong
+		if len(t.hidden) > 0 {
+			a.Faults = append(a.Faults, fault.Fault{Code: fault.HiddenColumn, Certainty: fault.Possible, Evidence: "the query reads " + strings.Join(t.hidden, ", ") + ", which the briefing hides"})
+		}
+		if len(a.Faults) == 0 {
+			a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
+		}
+	}
+	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
+	a.Expected, a.Answer = expected.Digest, got.Digest
+	if history.Cut(answer) {
+		a.Whole = match.Digest(answer, t.rules)
+	}
+	return judged{a, []history.Stored{expected, got}}, e, nil
+}

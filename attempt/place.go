@@ -1,0 +1,67 @@
+package attempt
+
+import (
+	"context"
+	"sync"
+	"sync/atomic"
+
+	"tovrel/cause"
+	"tovrel/core/briefing"
+	"tovrel/core/table"
+	"tovrel/engine"
+	"tovrel/expect"
+	"tovrel/workspace"
+)
+
+// Ground is what attempts on a dataset rest on.
+type Ground struct {
+	Told        briefing.Dataset   // what translators are told of it
+	Beyond      *briefing.Beyond   // and beyond its tables; nil for nothing
+	Briefing    *briefing.Briefing // what matching knows of its columns; nil for nothing
+	Tables      []engine.Table
+	Dialect     string
+	AsOf        string
+	Fingerprint string
+	Engine      string // with its version
+}
+
+// Place is a dataset that questions are asked of, with its workers.
+type Place struct {
+	Ground
+	Twins    []*Twin // places of other rows, on which right answers are tried again
+	Pool     expect.Queries
+	read     expect.Tables
+	mu       sync.Mutex
+	expected map[string]*expecting
+	Edits    *cause.Search // shared by all diagnoses
+
+	ratedDown map[string][]*table.Table // by question
+}
+
+// expecting is what a question accepts, found once and shared by its attempts.
+type expecting struct {
+	once         sync.Once
+	found        atomic.Bool
+	expectations []expect.Expectation
+	err          error
+}
+
+// NewPlace makes a place.
+func NewPlace(g Ground, pool expect.Queries, read expect.Tables) *Place {
+	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables), ratedDown: map[string][]*table.Table{}}
+}
+
+func (p *Place) Expectations(ctx context.Context, c workspace.Chosen) ([]expect.Expectation, error) {
+	p.mu.Lock()
+	e := p.expected[c.Name()]
+	if e == nil {
+		e = &expecting{}
+		p.expected[c.Name()] = e
+	}
+	p.mu.Unlock()
+	e.once.Do(func() {
+		e.expectations, e.err = expect.Answers(ctx, p.Pool, p.read, p.Briefing, c.Set, c.Question)
+		e.found.Store(true)
+	})
+	return e.expectations, e.err
+}

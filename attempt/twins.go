@@ -1,0 +1,106 @@
+package attempt
+
+import (
+	"context"
+	"fmt"
+
+	"tovrel/cause"
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/record"
+	"tovrel/core/score"
+	"tovrel/engine"
+	"tovrel/expect"
+	"tovrel/history"
+)
+
+// Twin is a place of other rows, on which right answers are tried once more.
+type Twin struct {
+	Number int // its seed
+	*Place
+}
+
+// onTwins tries a right answer's query on the twins of its dataset. Where it agrees with no reading there, the answer was lucky: its
+// faults are those that show on the first such twin.
+func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) error {
+	for _, one := range t.place.Twins {
+		expectations, err := one.Expectations(ctx, t.chosen)
+		if err != nil {
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			continue // the reference does not run there: the twin says nothing
+		}
+		expectations = t.counting(expect.References(expectations))
+		if len(expectations) == 0 {
+			return nil // what is expected is written down: it holds on the sample only
+		}
+		missed, err := w.missed(ctx, t, one, sql, expectations)
+		if err != nil {
+			return err
+		}
+		j.attempt.Tried++
+		if missed == nil {
+			continue
+		}
+		if len(j.attempt.MissedOn) == 0 {
+			j.luck(missed)
+		}
+		j.attempt.MissedOn = append(j.attempt.MissedOn, one.Fingerprint)
+	}
+	return nil
+}
+
+// luck makes a right answer a lucky one, for what was seen on a twin.
+func (j *judged) luck(seen *judged) {
+	a, on := &j.attempt, seen.attempt
+	a.Verdict, a.Reading, a.Remarks, a.Faults, a.Why = score.Lucky, "", nil, on.Faults, on.Why
+	if len(seen.tables) > 0 {
+		a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, on.Expected, on.Answer, on.Match, on.Closeness
+		j.tables = append(j.tables, seen.tables...)
+	}
+}
+
+// missed tells why a query is not right on a twin; nil where it is, or where it could not be seen.
+func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, expectations []expect.Expectation) (*judged, error) {
+	but := fmt.Sprintf("right on the sample, but not on twin %d: ", on.Number)
+	result, err := on.Pool.Query(ctx, engine.Request{SQL: sql, Tree: true})
+	if f, ok := expect.Failure(err); ok {
+		if f.Code == fault.TooSlow || f.Code == fault.TooBig {
+			return nil, nil
+		}
+		return &judged{attempt: record.Attempt{Why: but + f.Message, Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	best, nearest := match.Result{}, -1
+	for i, e := range expectations {
+		r, err := e.Meets(ctx, result.Table, t.rules)
+		if err != nil {
+			return nil, err
+		}
+		if r.Matched {
+			return nil, nil
+		}
+		if nearest < 0 || expect.Closer(r, best) {
+			best, nearest = r, i
+		}
+	}
+	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
+	out := &judged{tables: []history.Stored{expected, got}, attempt: record.Attempt{Verdict: score.Wrong, Ran: result.Elapsed, Faults: best.Faults, Why: but + best.Why,
+		Closeness: best.Closeness, Match: record.Compact(best), Expected: expected.Digest, Answer: got.Digest}}
+	a := &out.attempt
+	if len(a.Faults) == 0 {
+		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
+	}
+	if w.plan.Diagnose.Runs > 0 && cause.Searchable(a.Faults) {
+		if err := w.explainOn(ctx, on.Place, t, a, result.Table, expectations[nearest], result.Tree); err != nil {
+			return nil, err
+		}
+	}
+	for i := range a.Faults {
+		a.Faults[i].Evidence = fmt.Sprintf("on twin %d: %s", on.Number, a.Faults[i].Evidence)
+	}
+	return out, nil
+}

@@ -1,0 +1,146 @@
+// Package query reads a query's syntax tree, in the JSON form that the engine's serialiser writes. It begins with
+// what the gate before a worker and the matching of ordered answers need; it neither parses SQL nor runs it.
+package sql
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"strconv"
+)
+
+// MaxBytes is the longest query text that is looked at: longer ones hold the engine's parser and optimiser for minutes.
+const MaxBytes = 64 << 10
+
+// ParseError is what the serialiser says of a text that it does not take.
+type ParseError struct {
+	Message  string
+	Position int // byte offset in the query, -1 where unknown
+	Syntax   bool
+}
+
+func (e *ParseError) Error() string { return e.Message }
+
+// Tree is the syntax tree of one reading statement.
+type Tree struct {
+	root map[string]any
+}
+
+// serialised is the serialiser's answer.
+type serialised struct {
+	Error      bool             `json:"error"`
+	Type       string           `json:"error_type"`
+	Message    string           `json:"error_message"`
+	Position   string           `json:"position"`
+	Statements []map[string]any `json:"statements"`
+}
+
+// Read takes the serialiser's JSON. The error is *ParseError when the text does not parse and *Refusal when it is
+// something else than one statement.
+func Read(body []byte) (*Tree, error) {
+	var doc serialised
+	decoder := json.NewDecoder(bytes.NewReader(body))
+	decoder.UseNumber() // places without a location are numbers beyond a float's reach
+	if err := decoder.Decode(&doc); err != nil {
+		return nil, fmt.Errorf("the engine's syntax tree cannot be read: %w", err)
+	}
+	if doc.Error && doc.Type == "not implemented" {
+		return nil, &Refusal{Why: "only one reading statement is allowed, and this is another kind of statement"}
+	}
+	if doc.Error {
+		position, err := strconv.Atoi(doc.Position)
+		if err != nil {
+			position = -1
+		}
+		return nil, &ParseError{Message: doc.Message, Position: position, Syntax: doc.Type == "parser"}
+	}
+	switch len(doc.Statements) {
+	case 1:
+	case 0:
+		return nil, &ParseError{Message: "the query is empty", Position: -1, Syntax: true}
+	default:
+		return nil, &Refusal{Why: fmt.Sprintf("only one statement is allowed, and these are %d", len(doc.Statements))}
+	}
+	node, _ := doc.Statements[0]["node"].(map[string]any)
+	if node == nil {
+		return nil, fmt.Errorf("the engine's syntax tree has no node")
+	}
+	if tooDeep(node, MaxDepth) {
+		return nil, &Refusal{Why: fmt.Sprintf("the query is nested deeper than %d levels", MaxDepth)}
+	}
+	return &Tree{node}, nil
+}
+
+// MaxDepth is how deep a tree may be nested, in objects and lists: everything that walks a tree calls itself for each level. The
+// engine stops at 300 nested expressions, which are about 1,200 levels.
+const MaxDepth = 3000
+
+func tooDeep(v any, most int) bool {
+	if most < 0 {
+		return true
+	}
+	switch x := v.(type) {
+	case map[string]any:
+		for _, child := range x {
+			if tooDeep(child, most-1) {
+				return true
+			}
+		}
+	case []any:
+		for _, child := range x {
+			if tooDeep(child, most-1) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Serialised is the tree in the form that the engine's deserialiser reads.
+func (t *Tree) Serialised() ([]byte, error) {
+	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
+}
+
+// walk calls visit for every object of the tree, outer ones first, until visit gives an error. Objects beside each other come in no
+// order: it is on the way of every query.
+func walk(v any, visit func(map[string]any) error) error {
+	switch x := v.(type) {
+	case map[string]any:
+		if err := visit(x); err != nil {
+			return err
+		}
+		for _, child := range x {
+			if err := walk(child, visit); err != nil {
+				return err
+			}
+		}
+	case []any:
+		for _, child := range x {
+			if err := walk(child, visit); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func text(node map[string]any, key string) string {
+	s, _ := node[key].(string)
+	return s
+}
+
+func object(node map[string]any, key string) map[string]any {
+	o, _ := node[key].(map[string]any)
+	return o
+}
+
+func list(node map[string]any, key string) []map[string]any {
+	items, _ := node[key].([]any)
+	var out []map[string]any
+	for _, item := range items {
+		if o, ok := item.(map[string]any); ok {
+			out = append(out, o)
+		}
+	}
+	return out
+}

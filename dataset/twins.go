@@ -1,0 +1,178 @@
+package dataset
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"os"
+	"path/filepath"
+	"sort"
+	"strings"
+
+	"tovrel/core/briefing"
+	"tovrel/core/twin"
+	"tovrel/engine"
+	"tovrel/engine/duckdb"
+	"tovrel/files"
+	"tovrel/trouble"
+)
+
+// Twin describes a perturbed copy of a frozen dataset. It is kept as JSON beside the database file.
+type Twin struct {
+	Dataset     string         `json:"dataset"`
+	Of          string         `json:"of"` // fingerprint of the original
+	Number      int            `json:"number"`
+	AsOf        string         `json:"as_of"`
+	Fingerprint string         `json:"fingerprint"` // of what it was made from: the original, the number, the boundaries, the briefing
+	Tables      []engine.Table `json:"tables"`
+	Kept        TwinFacts      `json:"kept"`
+	Path        string         `json:"-"`
+	File        Seal           `json:"file"`
+}
+
+// TwinFacts counts what a twin has in common with its original.
+type TwinFacts struct {
+	Unique       int `json:"unique"`
+	NotNull      int `json:"not_null"`
+	Dependencies int `json:"dependencies"`
+	References   int `json:"references"`
+}
+
+// twinForm goes into the fingerprints: twins that an earlier form made are made anew.
+const twinForm = 1
+
+// TwinFingerprint names a twin by what it is made from.
+func TwinFingerprint(f *Frozen, number int, bounds []twin.Boundary, b *briefing.Briefing) string {
+	said := []any{twinForm, f.Fingerprint, number, bounds}
+	if b != nil {
+		for _, t := range b.Tables {
+			for _, c := range t.Columns {
+				said = append(said, t.Name, c.Name, c.Role, len(c.Codes))
+				for _, code := range c.Codes {
+					said = append(said, code.Value)
+				}
+			}
+		}
+		for _, j := range b.Joins {
+			said = append(said, j.Text)
+		}
+	}
+	body, _ := json.Marshal(said) // plain fields always encode
+	sum := sha256.Sum256(body)
+	return hex.EncodeToString(sum[:])
+}
+
+func (s *Store) twinPath(dataset, fingerprint string) string {
+	return filepath.Join(s.Root, ".tovrel", "twins", dataset+"-"+fingerprint[:fingerprintLength])
+}
+
+// Twin finds a twin that is kept; nil where it has to be made.
+func (s *Store) Twin(dataset, fingerprint string) *Twin {
+	return readTwin(s.twinPath(dataset, fingerprint) + ".json")
+}
+
+func readTwin(path string) *Twin {
+	body, err := os.ReadFile(path)
+	if err != nil {
+		return nil
+	}
+	var t Twin
+	if json.Unmarshal(body, &t) != nil {
+		return nil
+	}
+	t.Path = strings.TrimSuffix(path, ".json") + ".duckdb"
+	if _, err := os.Stat(t.Path); err != nil || t.File.broken(t.Path) {
+		return nil
+	}
+	return &t
+}
+
+// Twins lists the twins that are kept, by dataset, original and number; "" lists those of all datasets.
+func (s *Store) Twins(dataset string) ([]*Twin, error) {
+	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "twins", "*.json"))
+	if err != nil {
+		return nil, err
+	}
+	var all []*Twin
+	for _, path := range paths {
+		if t := readTwin(path); t != nil && (dataset == "" || t.Dataset == dataset) {
+			all = append(all, t)
+		}
+	}
+	sort.SliceStable(all, func(i, j int) bool {
+		a, b := all[i], all[j]
+		return a.Dataset+" "+a.Of < b.Dataset+" "+b.Of || a.Dataset+a.Of == b.Dataset+b.Of && a.Number < b.Number
+	})
+	return all, nil
+}
+
+// MakeTwin makes a twin and keeps it. The original is only read.
+func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary, number int) (*Twin, error) {
+	path := s.twinPath(f.Dataset, fingerprint)
+	if _, err := s.State(); err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
+		return nil, trouble.New(trouble.Unreadable, "the folder for twins cannot be made: %w", err)
+	}
+	t := &Twin{Dataset: f.Dataset, Of: f.Fingerprint, Number: number, AsOf: f.AsOf, Fingerprint: fingerprint, Path: path + ".duckdb"}
+	t.Kept.Unique, t.Kept.NotNull, t.Kept.Dependencies, t.Kept.References = facts.Count()
+	files.SweepScratch(filepath.Dir(path), "making-")
+	scratch := filepath.Join(filepath.Dir(path), "making-"+files.ScratchMark()+filepath.Base(path))
+	defer removeAll(scratch)
+	var err error
+	if t.Tables, err = duckdb.Twin(ctx, f.Path, scratch, twin.Make(facts, bounds, number)); err != nil {
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be made: %w", number, f.Dataset, err)
+	}
+	if t.File, err = sealOf(scratch); err != nil {
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", number, f.Dataset, err)
+	}
+	description, err := json.MarshalIndent(t, "", "  ")
+	if err != nil {
+		return nil, err
+	}
+	side := scratch + ".json"
+	err = errors.Join(os.Rename(scratch, t.Path), os.WriteFile(side, append(description, '\n'), 0o644))
+	if err == nil {
+		err = os.Rename(side, path+".json")
+	}
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", number, f.Dataset, err)
+	}
+	return t, nil
+}
+
+func removeAll(scratch string) {
+	for _, ending := range []string{"", ".wal", ".json"} {
+		_ = os.Remove(scratch + ending) // what is left behind has no description and does not count
+	}
+}
+
+// Remove removes a twin, its description first.
+func (t *Twin) Remove() error {
+	if err := errors.Join(os.Remove(strings.TrimSuffix(t.Path, ".duckdb")+".json"), os.Remove(t.Path)); err != nil {
+		return trouble.New(trouble.Unreadable, "twin %d of %s cannot be removed: %w", t.Number, t.Dataset, err)
+	}
+	return nil
+}
+
+// SpareTwins lists the twins whose original is no present copy and that no run needs, and the bytes that removing them frees.
+func (s *Store) SpareTwins(needed map[string]bool) (spare []*Twin, bytes int64, err error) {
+	all, err := s.Twins("")
+	if err != nil {
+		return nil, 0, err
+	}
+	current := s.current()
+	for _, t := range all {
+		if needed[t.Fingerprint] || current[t.Of] {
+			continue
+		}
+		if info, err := os.Stat(t.Path); err == nil {
+			bytes += info.Size()
+		}
+		spare = append(spare, t)
+	}
+	return spare, bytes, nil
+}

@@ -1,0 +1,39 @@
+package expect
+
+import (
+	"context"
+	"slices"
+
+	"tovrel/core/match"
+	"tovrel/core/table"
+)
+
+func Closer(a, b match.Result) bool {
+	return a.Closeness != nil && b.Closeness != nil && *a.Closeness > *b.Closeness
+}
+
+// asWritten are the rules under which a table is the display of a query's result.
+var AsWritten = func() match.Rules {
+	var rules match.Rules
+	_ = rules.Set("extra-columns", match.Choice{Value: "wrong"}) // known rules
+	_ = rules.Set("order", match.Choice{Value: "any"})
+	return rules
+}()
+
+// references are the accepted answers that a query gives: only these can be had on other rows.
+func References(all []Expectation) []Expectation {
+	return slices.DeleteFunc(slices.Clone(all), func(e Expectation) bool { return e.Reference == "" })
+}
+
+// meets holds an answer against one accepted answer, with what is behind its cut where that counts.
+func (e Expectation) Meets(ctx context.Context, answer *table.Table, rules match.Rules) (match.Result, error) {
+	r := match.Match(e.Table, answer, rules, e.Known)
+	if e.behind == nil || r.Matched || e.behind.probe.TopN == nil && !match.MayTie(r, rules, e.Known) {
+		return r, nil
+	}
+	whole, err := e.Whole(ctx)
+	if err != nil {
+		return r, err
+	}
+	return match.Match(whole.Table, answer, rules, whole.Known), nil
+}
