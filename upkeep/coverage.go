@@ -1,6 +1,8 @@
 package upkeep
 
 import (
+	"tovrel/core/sql/ast/field"
+	"tovrel/core/sql/ast"
 	"context"
 	"sort"
 	"strings"
@@ -182,11 +184,11 @@ func reads(tree *sql.Tree, table string) bool {
 // compares tells whether a query has one of some texts as a literal.
 func compares(tree *sql.Tree, texts ...string) bool {
 	for _, site := range tree.Sites() {
-		if sql.Text(site.Node, "class") != "CONSTANT" {
+		if site.Node.Class() != ast.Constant {
 			continue
 		}
 		for _, t := range texts {
-			if t != "" && sql.Text(sql.Object(site.Node, "literal"), "text") == t {
+			if t != "" && site.Node.Node(field.Literal).Text(field.Text) == t {
 				return true
 			}
 		}

@@ -6,17 +6,19 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // columnOf is the column that a condition is about, also within a call such as year(day); "" for none, or for several.
-func columnOf(condition map[string]any) string {
+func columnOf(condition *ast.Node) string {
 	found := ""
 	several := false
 	var visit func(v any)
 	visit = func(v any) {
 		switch x := v.(type) {
-		case map[string]any:
-			if sql.Text(x, "class") == "SUBQUERY" {
+		case *ast.Node:
+			if x.Class() == ast.Subquery {
 				several = true
 				return
 			}
@@ -24,7 +26,7 @@ func columnOf(condition map[string]any) string {
 				several = several || found != "" && found != name
 				found = name
 			}
-			for _, child := range x {
+			for child := range x.Values {
 				visit(child)
 			}
 		case []any:
@@ -41,18 +43,18 @@ func columnOf(condition map[string]any) string {
 }
 
 // split takes a BETWEEN apart into its two comparisons.
-func split(condition map[string]any) []map[string]any {
-	if sql.Text(condition, "type") != "COMPARE_BETWEEN" {
-		return []map[string]any{condition}
+func split(condition *ast.Node) []*ast.Node {
+	if condition.Kind() != ast.CompareBetween {
+		return []*ast.Node{condition}
 	}
-	input := sql.Object(condition, "input")
-	return []map[string]any{sql.Compare("COMPARE_GREATERTHANOREQUALTO", input, sql.Object(condition, "lower")), sql.Compare("COMPARE_LESSTHANOREQUALTO", input, sql.Object(condition, "upper"))}
+	input := condition.Node(field.Input)
+	return []*ast.Node{sql.Compare(ast.CompareGreaterEqual, input, condition.Node(field.Lower)), sql.Compare(ast.CompareLessEqual, input, condition.Node(field.Upper))}
 }
 
 // about lists a clause's conditions on a column, BETWEEN taken apart, in the other query.
-func about(t *sql.Tree, column string) []map[string]any {
-	var out []map[string]any
-	for _, clause := range []string{"where_clause", "having"} {
+func about(t *sql.Tree, column string) []*ast.Node {
+	var out []*ast.Node
+	for _, clause := range []field.Field{field.Where, field.Having} {
 		for _, c := range otherConditions(t, clause) {
 			for _, part := range split(c) {
 				if columnOf(part) == column {
@@ -66,9 +68,9 @@ func about(t *sql.Tree, column string) []map[string]any {
 
 // isPart tells a condition that stands alone in a clause or is joined to others by AND.
 func isPart(at sql.Site) bool {
-	inAnd := at.Role == "children" && sql.Text(at.Parent, "type") == "CONJUNCTION_AND"
-	clause := at.Role == "where_clause" || at.Role == "having" || at.Role == "condition" && sql.Text(at.Parent, "type") == "JOIN" || at.Role == "filter"
-	return (inAnd || clause) && sql.Text(at.Node, "class") != "" && sql.Text(at.Node, "type") != "CONJUNCTION_AND"
+	inAnd := at.Role == field.Children && at.Parent.Kind() == ast.ConjunctionAnd
+	clause := at.Role == field.Where || at.Role == field.Having || at.Role == field.Condition && at.Parent.Kind() == ast.Join || at.Role == field.Filter
+	return (inAnd || clause) && at.Node.Class() != ast.None && at.Node.Kind() != ast.ConjunctionAnd
 }
 
 // otherCondition puts the other query's condition on the same column in place of one.
@@ -90,7 +92,7 @@ func otherCondition(s Subject, at sql.Site) []Change {
 }
 
 // conditionCode is the fault of one condition for another on the same column.
-func conditionCode(was, is map[string]any) fault.Code {
+func conditionCode(was, is *ast.Node) fault.Code {
 	before, after := constants(was), constants(is)
 	switch before, after := sql.Fragment(was), sql.Fragment(is); {
 	case strings.Contains(before, "null") && strings.Contains(after, "null"):
@@ -115,17 +117,17 @@ func conditionCode(was, is map[string]any) fault.Code {
 }
 
 // constants are the texts of the literals in an expression, sorted.
-func constants(node map[string]any) []string {
+func constants(node *ast.Node) []string {
 	var out []string
 	var visit func(v any)
 	visit = func(v any) {
 		switch x := v.(type) {
-		case map[string]any:
-			if sql.Text(x, "class") == "CONSTANT" {
+		case *ast.Node:
+			if x.Class() == ast.Constant {
 				_, text := literal(x)
 				out = append(out, text)
 			}
-			for _, child := range x {
+			for child := range x.Values {
 				visit(child)
 			}
 		case []any:
@@ -141,10 +143,10 @@ func constants(node map[string]any) []string {
 
 // otherConditionsOf puts all of the other query's conditions on a column in place of all of a clause's: another period, other bounds.
 func otherConditionsOf(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
-	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(at.Node.Node(field.Where))
 	seen := map[string]bool{}
 	var out []Change
 	for _, part := range parts {
@@ -157,7 +159,7 @@ func otherConditionsOf(s Subject, at sql.Site) []Change {
 		if len(theirs) == 0 {
 			continue
 		}
-		var kept, own []map[string]any
+		var kept, own []*ast.Node
 		for _, p := range parts {
 			if columnOf(p) == column {
 				own = append(own, p)
@@ -168,8 +170,8 @@ func otherConditionsOf(s Subject, at sql.Site) []Change {
 		if len(own) == 1 && len(theirs) == 1 || allAmong(theirs, own) || allAmong(own, theirs) {
 			continue // that is one condition for another, one left out or one too many
 		}
-		c := altered(s, at, func(n map[string]any) {
-			n["where_clause"] = sql.And(append(append([]map[string]any(nil), kept...), theirs...)...)
+		c := altered(s, at, func(n *ast.Node) {
+			n.Set(field.Where, sql.And(append(append([]*ast.Node(nil), kept...), theirs...)...))
 		})
 		c.Before, c.After = sql.Fragment(sql.And(own...)), sql.Fragment(sql.And(theirs...))
 		c.Code = boundsCode(own, theirs)
@@ -179,7 +181,7 @@ func otherConditionsOf(s Subject, at sql.Site) []Change {
 }
 
 // allAmong tells whether some conditions are all among others.
-func allAmong(some, others []map[string]any) bool {
+func allAmong(some, others []*ast.Node) bool {
 	for _, s := range some {
 		found := false
 		for _, o := range others {
@@ -195,7 +197,7 @@ func allAmong(some, others []map[string]any) bool {
 }
 
 // boundsCode is the fault of other bounds: those of dates are another period, but for a day at an edge.
-func boundsCode(was, is []map[string]any) fault.Code {
+func boundsCode(was, is []*ast.Node) fault.Code {
 	var before, after []string
 	for _, c := range was {
 		before = append(before, constants(c)...)

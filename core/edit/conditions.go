@@ -3,6 +3,8 @@ package edit
 import (
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // conditions are the mistakes in what rows are taken.
@@ -23,7 +25,7 @@ func conditions() []*Edit {
 // clauseCode is the fault of a condition that is left out, by the clause that it stands in.
 func clauseCode(at sql.Site) fault.Code {
 	switch {
-	case at.In("having"):
+	case at.In(field.Having):
 		return fault.Having
 	case isKeyEquality(at.Node):
 		return fault.JoinKey
@@ -32,18 +34,18 @@ func clauseCode(at sql.Site) fault.Code {
 }
 
 // isKeyEquality tells a join's column = column.
-func isKeyEquality(node map[string]any) bool {
-	return sql.Text(node, "type") == "COMPARE_EQUAL" && sql.ColumnName(sql.Object(node, "left")) != "" && sql.ColumnName(sql.Object(node, "right")) != ""
+func isKeyEquality(node *ast.Node) bool {
+	return node.Kind() == ast.CompareEqual && sql.ColumnName(node.Node(field.Left)) != "" && sql.ColumnName(node.Node(field.Right)) != ""
 }
 
 func dropCondition(s Subject, at sql.Site) []Change {
-	inAnd := at.Role == "children" && sql.Text(at.Parent, "type") == "CONJUNCTION_AND"
-	whole := at.Role == "where_clause" || at.Role == "having" || at.Role == "filter" || at.Role == "qualify"
-	if !inAnd && !whole || sql.Text(at.Node, "class") == "" {
+	inAnd := at.Role == field.Children && at.Parent.Kind() == ast.ConjunctionAnd
+	whole := at.Role == field.Where || at.Role == field.Having || at.Role == field.Filter || at.Role == field.Qualify
+	if !inAnd && !whole || at.Node.Class() == ast.None {
 		return nil
 	}
 	c := Change{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node), Code: clauseCode(at)}
-	if whole && sql.Text(at.Node, "type") == "CONJUNCTION_AND" {
+	if whole && at.Node.Kind() == ast.ConjunctionAnd {
 		return nil // its parts are dropped one by one
 	}
 	out := one(c)
@@ -55,12 +57,12 @@ func dropCondition(s Subject, at sql.Site) []Change {
 }
 
 // withoutAll leaves out a condition at all its places.
-func withoutAll(t *sql.Tree, condition map[string]any) (*sql.Tree, int) {
+func withoutAll(t *sql.Tree, condition *ast.Node) (*sql.Tree, int) {
 	for places := 0; ; places++ {
 		found := false
 		for _, site := range t.Sites() {
-			isPart := site.Role == "children" && sql.Text(site.Parent, "type") == "CONJUNCTION_AND" || site.Role == "where_clause" || site.Role == "having"
-			if isPart && sql.Text(site.Node, "class") != "" && sql.Same(site.Node, condition) {
+			isPart := site.Role == field.Children && site.Parent.Kind() == ast.ConjunctionAnd || site.Role == field.Where || site.Role == field.Having
+			if isPart && site.Node.Class() != ast.None && sql.Same(site.Node, condition) {
 				t, found = t.Without(site), true
 				break
 			}
@@ -71,17 +73,17 @@ func withoutAll(t *sql.Tree, condition map[string]any) (*sql.Tree, int) {
 	}
 }
 
-var otherStrictness = map[string]string{"COMPARE_GREATERTHAN": "COMPARE_GREATERTHANOREQUALTO", "COMPARE_GREATERTHANOREQUALTO": "COMPARE_GREATERTHAN",
-	"COMPARE_LESSTHAN": "COMPARE_LESSTHANOREQUALTO", "COMPARE_LESSTHANOREQUALTO": "COMPARE_LESSTHAN"}
+var otherStrictness = map[ast.Kind]ast.Kind{ast.CompareGreater: ast.CompareGreaterEqual, ast.CompareGreaterEqual: ast.CompareGreater,
+	ast.CompareLess: ast.CompareLessEqual, ast.CompareLessEqual: ast.CompareLess}
 
 func strictness(s Subject, at sql.Site) []Change {
-	other := otherStrictness[sql.Text(at.Node, "type")]
-	if other == "" {
+	other := otherStrictness[at.Node.Kind()]
+	if other == ast.None {
 		return nil
 	}
-	c := altered(s, at, func(n map[string]any) { n["type"] = other })
-	flipped := sql.Copy(at.Node)
-	flipped["type"] = other
+	c := altered(s, at, func(n *ast.Node) { n.Set(field.Type, other) })
+	flipped := ast.Copy(at.Node)
+	flipped.Set(field.Type, other)
 	out := one(c)
 	if tree, places := s.Tree.EveryWhere(at.Node, flipped); places > 1 {
 		c.Tree = tree
@@ -91,23 +93,23 @@ func strictness(s Subject, at sql.Site) []Change {
 }
 
 func openBetween(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "COMPARE_BETWEEN" {
+	if at.Node.Kind() != ast.CompareBetween {
 		return nil
 	}
-	input, lower, upper := sql.Object(at.Node, "input"), sql.Object(at.Node, "lower"), sql.Object(at.Node, "upper")
+	input, lower, upper := at.Node.Node(field.Input), at.Node.Node(field.Lower), at.Node.Node(field.Upper)
 	var out []Change
-	for _, kinds := range [][2]string{{"COMPARE_GREATERTHANOREQUALTO", "COMPARE_LESSTHAN"}, {"COMPARE_GREATERTHAN", "COMPARE_LESSTHANOREQUALTO"}} {
+	for _, kinds := range [][2]ast.Kind{{ast.CompareGreaterEqual, ast.CompareLess}, {ast.CompareGreater, ast.CompareLessEqual}} {
 		out = append(out, replace(s, at, sql.And(sql.Compare(kinds[0], input, lower), sql.Compare(kinds[1], input, upper))))
 	}
 	return out
 }
 
 func dropAlternative(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") == "CONJUNCTION_OR" {
+	if at.Node.Kind() == ast.ConjunctionOr {
 		return dropOr(s, at)
 	}
-	inList := at.Role == "children" && sql.Text(at.Parent, "type") == "COMPARE_IN" && sql.Text(at.Node, "class") == "CONSTANT"
-	if !inList || len(sql.List(at.Parent, "children")) < 3 {
+	inList := at.Role == field.Children && at.Parent.Kind() == ast.CompareIn && at.Node.Class() == ast.Constant
+	if !inList || len(at.Parent.Nodes(field.Children)) < 3 {
 		return nil
 	}
 	return one(Change{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node)})
@@ -115,15 +117,15 @@ func dropAlternative(s Subject, at sql.Site) []Change {
 
 // dropOr leaves out each of the alternatives of an OR in turn.
 func dropOr(s Subject, at sql.Site) []Change {
-	all := sql.List(at.Node, "children")
+	all := at.Node.Nodes(field.Children)
 	var out []Change
 	for i, dropped := range all {
 		var c Change
 		if len(all) == 2 {
 			c = replace(s, at, all[1-i])
 		} else {
-			list, _ := at.Node["children"].([]any)
-			c = altered(s, at, func(n map[string]any) { n["children"] = without(list, i) })
+			list := at.Node.Items(field.Children)
+			c = altered(s, at, func(n *ast.Node) { n.Set(field.Children, without(list, i)) })
 		}
 		c.Before, c.After = sql.Fragment(dropped), ""
 		out = append(out, c)
@@ -132,33 +134,33 @@ func dropOr(s Subject, at sql.Site) []Change {
 }
 
 func dropNot(s Subject, at sql.Site) []Change {
-	inner := sql.List(at.Node, "children")
-	if sql.Text(at.Node, "type") != "OPERATOR_NOT" || len(inner) != 1 {
+	inner := at.Node.Nodes(field.Children)
+	if at.Node.Kind() != ast.OperatorNot || len(inner) != 1 {
 		return nil
 	}
 	return one(replace(s, at, inner[0]))
 }
 
-var turned = map[string]string{"COMPARE_EQUAL": "COMPARE_NOTEQUAL", "COMPARE_NOTEQUAL": "COMPARE_EQUAL", "COMPARE_GREATERTHAN": "COMPARE_LESSTHAN", "COMPARE_LESSTHAN": "COMPARE_GREATERTHAN",
-	"COMPARE_GREATERTHANOREQUALTO": "COMPARE_LESSTHANOREQUALTO", "COMPARE_LESSTHANOREQUALTO": "COMPARE_GREATERTHANOREQUALTO"}
+var turned = map[ast.Kind]ast.Kind{ast.CompareEqual: ast.CompareNotEqual, ast.CompareNotEqual: ast.CompareEqual, ast.CompareGreater: ast.CompareLess, ast.CompareLess: ast.CompareGreater,
+	ast.CompareGreaterEqual: ast.CompareLessEqual, ast.CompareLessEqual: ast.CompareGreaterEqual}
 
 func turnComparison(s Subject, at sql.Site) []Change {
-	other := turned[sql.Text(at.Node, "type")]
-	if other == "" || isKeyEquality(at.Node) {
+	other := turned[at.Node.Kind()]
+	if other == ast.None || isKeyEquality(at.Node) {
 		return nil
 	}
-	return one(altered(s, at, func(n map[string]any) { n["type"] = other }))
+	return one(altered(s, at, func(n *ast.Node) { n.Set(field.Type, other) }))
 }
 
 // addCondition adds the other query's conditions, by the plain names of their columns.
 func addCondition(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
 	var out []Change
-	for _, clause := range []string{"where_clause", "having"} {
-		have := sql.Object(at.Node, clause)
-		if clause == "having" && len(sql.List(at.Node, "group_expressions")) == 0 {
+	for _, clause := range []field.Field{field.Where, field.Having} {
+		have := at.Node.Node(clause)
+		if clause == field.Having && len(at.Node.Nodes(field.GroupExpressions)) == 0 {
 			continue
 		}
 		for _, condition := range otherConditions(s.Other, clause) {
@@ -170,9 +172,9 @@ func addCondition(s Subject, at sql.Site) []Change {
 			if known {
 				continue
 			}
-			c := altered(s, at, func(n map[string]any) { n[clause] = sql.And(have, plain) })
+			c := altered(s, at, func(n *ast.Node) { n.Set(clause, sql.And(have, plain)) })
 			c.Before, c.After = "", sql.Fragment(plain)
-			if clause == "having" {
+			if clause == field.Having {
 				c.Code = fault.Having
 			}
 			out = append(out, c)
@@ -182,10 +184,10 @@ func addCondition(s Subject, at sql.Site) []Change {
 }
 
 // otherConditions are the conditions of a query, those of its joins among its WHERE.
-func otherConditions(t *sql.Tree, clause string) []map[string]any {
-	var out []map[string]any
+func otherConditions(t *sql.Tree, clause field.Field) []*ast.Node {
+	var out []*ast.Node
 	for _, site := range t.Sites() {
-		if site.Role == clause || clause == "where_clause" && site.Role == "condition" && sql.Text(site.Parent, "type") == "JOIN" {
+		if site.Role == clause || clause == field.Where && site.Role == field.Condition && site.Parent.Kind() == ast.Join {
 			for _, c := range sql.Conditions(site.Node) {
 				if !isKeyEquality(c) {
 					out = append(out, c)
@@ -197,16 +199,16 @@ func otherConditions(t *sql.Tree, clause string) []map[string]any {
 }
 
 // unqualified is a copy of an expression without the tables of its columns: aliases differ between queries.
-func unqualified(node map[string]any) map[string]any {
-	out := sql.Copy(node)
+func unqualified(node *ast.Node) *ast.Node {
+	out := ast.Copy(node)
 	var visit func(v any)
 	visit = func(v any) {
 		switch x := v.(type) {
-		case map[string]any:
-			if sql.Text(x, "class") == "COLUMN_REF" {
-				x["column_names"] = []any{sql.ColumnName(x)}
+		case *ast.Node:
+			if x.Class() == ast.ColumnRef {
+				x.Set(field.ColumnNames, []any{sql.ColumnName(x)})
 			}
-			for _, child := range x {
+			for child := range x.Values {
 				visit(child)
 			}
 		case []any:

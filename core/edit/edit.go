@@ -10,6 +10,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
 )
 
 // Edit is one kind of mistake.
@@ -98,14 +99,14 @@ func Changes(s Subject) []Change {
 }
 
 // replace is the change that puts a node in place of another.
-func replace(s Subject, at sql.Site, with map[string]any) Change {
+func replace(s Subject, at sql.Site, with *ast.Node) Change {
 	tree := s.Tree.With(at, with)
 	return Change{Tree: tree, Before: sql.Fragment(at.Node), After: sql.Fragment(with)}
 }
 
 // altered is the change of a copy of a node.
-func altered(s Subject, at sql.Site, alter func(node map[string]any)) Change {
-	node := sql.Copy(at.Node)
+func altered(s Subject, at sql.Site, alter func(node *ast.Node)) Change {
+	node := ast.Copy(at.Node)
 	alter(node)
 	return replace(s, at, node)
 }

@@ -6,6 +6,8 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // finer are the mistakes of grouping once more, or at another place, than was asked.
@@ -25,11 +27,11 @@ func innerGroupColumns(s Subject) []string {
 	seen := map[string]bool{}
 	var out []string
 	for _, site := range s.Other.Sites() {
-		if sql.Text(site.Node, "type") != "SELECT_NODE" || site.Outermost() {
+		if site.Node.Kind() != ast.SelectNode || site.Outermost() {
 			continue
 		}
-		items := sql.List(site.Node, "select_list")
-		for _, key := range sql.List(site.Node, "group_expressions") {
+		items := site.Node.Nodes(field.SelectList)
+		for _, key := range site.Node.Nodes(field.GroupExpressions) {
 			if name := sql.ColumnName(keyNode(key, items)); name != "" && !seen[strings.ToLower(name)] {
 				seen[strings.ToLower(name)] = true
 				out = append(out, name)
@@ -41,10 +43,10 @@ func innerGroupColumns(s Subject) []string {
 
 // meanOfGroups takes means over groups that are finer by one column, and the mean of these.
 func meanOfGroups(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || sql.Object(at.Node, "having") != nil {
+	if at.Node.Kind() != ast.SelectNode || !at.Outermost() || at.Node.Node(field.Having) != nil {
 		return nil
 	}
-	items, keys := sql.List(at.Node, "select_list"), sql.List(at.Node, "group_expressions")
+	items, keys := at.Node.Nodes(field.SelectList), at.Node.Nodes(field.GroupExpressions)
 	isKey, means := keyItems(items, keys)
 	if means == 0 {
 		return nil
@@ -58,7 +60,7 @@ func meanOfGroups(s Subject, at sql.Site) []Change {
 		if known {
 			continue
 		}
-		c := altered(s, at, func(n map[string]any) { groupTwice(n, at.Node, isKey, column) })
+		c := altered(s, at, func(n *ast.Node) { groupTwice(n, at.Node, isKey, column) })
 		c.Before, c.After = "", "GROUP BY … "+column+" below the mean"
 		out = append(out, c)
 	}
@@ -66,7 +68,7 @@ func meanOfGroups(s Subject, at sql.Site) []Change {
 }
 
 // keyItems tells which items are group keys, and how many are means; no means where an item is something else.
-func keyItems(items, keys []map[string]any) (isKey []bool, means int) {
+func keyItems(items, keys []*ast.Node) (isKey []bool, means int) {
 	isKey = make([]bool, len(items))
 	for _, k := range keys {
 		if at := sql.ItemOf(k, items); at >= 0 {
@@ -76,7 +78,7 @@ func keyItems(items, keys []map[string]any) (isKey []bool, means int) {
 	for i, item := range items {
 		switch {
 		case isKey[i]:
-		case sql.FunctionName(item) == "avg" && len(sql.List(item, "arguments")) == 1:
+		case item.FunctionName() == "avg" && len(item.Nodes(field.Arguments)) == 1:
 			means++
 		default:
 			return isKey, 0
@@ -86,14 +88,14 @@ func keyItems(items, keys []map[string]any) (isKey []bool, means int) {
 }
 
 // groupTwice makes a SELECT read itself, grouped by one column more, as a derived table.
-func groupTwice(n, was map[string]any, isKey []bool, column string) {
-	inner := sql.Copy(was)
-	items := sql.List(was, "select_list")
+func groupTwice(n, was *ast.Node, isKey []bool, column string) {
+	inner := ast.Copy(was)
+	items := was.Nodes(field.SelectList)
 	var innerItems, outerItems, outerKeys []any
 	for i, item := range items {
 		name := fmt.Sprintf("part_%d", i)
-		below := sql.Copy(item)
-		below["alias"] = name
+		below := ast.Copy(item)
+		below.Set(field.Alias, name)
 		innerItems = append(innerItems, below)
 		above := sql.Name("", name)
 		if isKey[i] {
@@ -101,47 +103,55 @@ func groupTwice(n, was map[string]any, isKey []bool, column string) {
 		} else {
 			above = sql.Call("avg", false, above)
 		}
-		above["alias"] = sql.ItemName(item)
+		above.Set(field.Alias, sql.ItemName(item))
 		outerItems = append(outerItems, above)
 	}
-	keys := resolvedKeys(sql.List(was, "group_expressions"), items)
-	inner["select_list"], inner["group_expressions"], inner["group_sets"], inner["modifiers"] = innerItems, append(keys, sql.Name("", column)), groupSets(len(keys)+1), []any{}
-	n["from_table"] = map[string]any{"type": "SUBQUERY", "alias": "parts", "column_name_alias": []any{}, "subquery": map[string]any{"named_param_map": []any{}, "node": inner}}
-	n["select_list"], n["group_expressions"], n["group_sets"], n["modifiers"] = outerItems, outerKeys, groupSets(len(outerKeys)), []any{}
+	keys := resolvedKeys(was.Nodes(field.GroupExpressions), items)
+	inner.Set(field.SelectList, innerItems)
+	inner.Set(field.GroupExpressions, append(keys, sql.Name("", column)))
+	inner.Set(field.GroupSets, groupSets(len(keys)+1))
+	inner.Set(field.Modifiers, []any{})
+	n.Set(field.FromTable, ast.New(ast.Fields{field.Type: ast.Subquery, field.Alias: "parts", field.ColumnNameAlias: []any{}, field.Subquery: ast.New(ast.Fields{field.NamedParamMap: []any{}, field.Node: inner})}))
+	n.Set(field.SelectList, outerItems)
+	n.Set(field.GroupExpressions, outerKeys)
+	n.Set(field.GroupSets, groupSets(len(outerKeys)))
+	n.Set(field.Modifiers, []any{})
 	if outerKeys == nil {
-		n["group_expressions"] = []any{}
+		n.Set(field.GroupExpressions, []any{})
 	}
-	n["cte_map"] = map[string]any{"map": []any{}}
-	delete(n, "where_clause")
+	n.Set(field.CteMap, ast.New(ast.Fields{field.Map: []any{}}))
+	n.Drop(field.Where)
 }
 
 // largestForLatest turns QUALIFY row_number() … = 1 into a grouping by the parts, with the largest of everything else.
 func largestForLatest(s Subject, at sql.Site) []Change {
-	qualify := sql.Object(at.Node, "qualify")
-	window := sql.Object(qualify, "left")
-	partitions := sql.List(window, "partitions")
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(qualify, "type") != "COMPARE_EQUAL" || sql.Text(window, "type") != "WINDOW_ROW_NUMBER" || len(partitions) == 0 {
+	qualify := at.Node.Node(field.Qualify)
+	window := qualify.Node(field.Left)
+	partitions := window.Nodes(field.Partitions)
+	if at.Node.Kind() != ast.SelectNode || qualify.Kind() != ast.CompareEqual || window.Kind() != ast.WindowRowNumber || len(partitions) == 0 {
 		return nil
 	}
-	c := altered(s, at, func(n map[string]any) {
+	c := altered(s, at, func(n *ast.Node) {
 		var items, keys []any
 		for _, p := range partitions {
-			keys = append(keys, sql.Copy(p))
+			keys = append(keys, ast.Copy(p))
 		}
-		for _, item := range sql.List(at.Node, "select_list") {
+		for _, item := range at.Node.Nodes(field.SelectList) {
 			isPart := false
 			for _, p := range partitions {
 				isPart = isPart || sql.Same(unqualified(item), unqualified(p))
 			}
-			shown := sql.Copy(item)
+			shown := ast.Copy(item)
 			if !isPart {
 				shown = sql.Call("max", false, item)
-				shown["alias"] = sql.ItemName(item)
+				shown.Set(field.Alias, sql.ItemName(item))
 			}
 			items = append(items, shown)
 		}
-		delete(n, "qualify")
-		n["select_list"], n["group_expressions"], n["group_sets"] = items, keys, groupSets(len(keys))
+		n.Drop(field.Qualify)
+		n.Set(field.SelectList, items)
+		n.Set(field.GroupExpressions, keys)
+		n.Set(field.GroupSets, groupSets(len(keys)))
 	})
 	c.Before, c.After = "row_number() = 1", "max(…) GROUP BY "+sql.Fragment(partitions[0])
 	return one(c)
@@ -149,10 +159,10 @@ func largestForLatest(s Subject, at sql.Site) []Change {
 
 // derivedKey groups a derived table by another column under the same name.
 func derivedKey(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || at.Outermost() {
+	if at.Node.Kind() != ast.SelectNode || at.Outermost() {
 		return nil
 	}
-	items, keys := sql.List(at.Node, "select_list"), sql.List(at.Node, "group_expressions")
+	items, keys := at.Node.Nodes(field.SelectList), at.Node.Nodes(field.GroupExpressions)
 	var out []Change
 	for i, key := range keys {
 		shown := sql.ItemOf(key, items)
@@ -164,14 +174,15 @@ func derivedKey(s Subject, at sql.Site) []Change {
 			if strings.EqualFold(column, name) {
 				continue
 			}
-			c := altered(s, at, func(n map[string]any) {
+			c := altered(s, at, func(n *ast.Node) {
 				written := resolvedKeys(keys, items)
 				written[i] = sql.Name("", column)
 				all := append([]any{}, anyList(items)...)
 				other := sql.Name("", column)
-				other["alias"] = sql.ItemName(items[shown])
+				other.Set(field.Alias, sql.ItemName(items[shown]))
 				all[shown] = other
-				n["select_list"], n["group_expressions"] = all, written
+				n.Set(field.SelectList, all)
+				n.Set(field.GroupExpressions, written)
 			})
 			c.Before, c.After = "GROUP BY "+name, "GROUP BY "+column
 			out = append(out, c)
@@ -180,7 +191,7 @@ func derivedKey(s Subject, at sql.Site) []Change {
 	return out
 }
 
-func anyList(nodes []map[string]any) []any {
+func anyList(nodes []*ast.Node) []any {
 	out := make([]any, len(nodes))
 	for i, n := range nodes {
 		out[i] = n

@@ -3,6 +3,8 @@ package edit
 import (
 	"sort"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
@@ -21,24 +23,27 @@ func forms() []*Edit {
 
 // otherJoinColumns takes over the other query's pair of columns for a join by USING.
 func otherJoinColumns(s Subject, at sql.Site) []Change {
-	using, _ := at.Node["using_columns"].([]any)
-	if s.Other == nil || sql.Text(at.Node, "type") != "JOIN" || len(using) == 0 {
+	using := at.Node.Names(field.UsingColumns)
+	if s.Other == nil || at.Node.Kind() != ast.Join || len(using) == 0 {
 		return nil
 	}
-	left, right := aliases(sql.Object(at.Node, "left")), aliases(sql.Object(at.Node, "right"))
+	left, right := aliases(at.Node.Node(field.Left)), aliases(at.Node.Node(field.Right))
 	var out []Change
 	for _, site := range s.Other.Sites() {
 		if !isKeyEquality(site.Node) {
 			continue
 		}
-		x, y := sql.ColumnName(sql.Object(site.Node, "left")), sql.ColumnName(sql.Object(site.Node, "right"))
+		x, y := sql.ColumnName(site.Node.Node(field.Left)), sql.ColumnName(site.Node.Node(field.Right))
 		for _, pair := range [][2]string{{x, y}, {y, x}} {
 			a, b := owner(s, left, pair[0]), owner(s, right, pair[1])
 			if strings.EqualFold(x, y) || a == "" || b == "" {
 				continue
 			}
-			on := sql.Compare("COMPARE_EQUAL", sql.Name(a, pair[0]), sql.Name(b, pair[1]))
-			c := altered(s, at, func(n map[string]any) { n["using_columns"], n["condition"] = []any{}, on })
+			on := sql.Compare(ast.CompareEqual, sql.Name(a, pair[0]), sql.Name(b, pair[1]))
+			c := altered(s, at, func(n *ast.Node) {
+				n.Set(field.UsingColumns, []any{})
+				n.Set(field.Condition, on)
+			})
 			c.Before, c.After = "USING ("+usingText(using)+")", "ON "+sql.Fragment(on)
 			out = append(out, c)
 		}
@@ -47,43 +52,36 @@ func otherJoinColumns(s Subject, at sql.Site) []Change {
 }
 
 // otherUsing takes over the other query's column for a join by USING.
-func otherUsing(s Subject, at sql.Site, using []any) []Change {
+func otherUsing(s Subject, at sql.Site, using []string) []Change {
 	var out []Change
 	for _, site := range s.Other.Sites() {
-		others, _ := site.Node["using_columns"].([]any)
-		if sql.Text(site.Node, "type") != "JOIN" || len(others) == 0 || usingText(others) == usingText(using) {
+		others := site.Node.Names(field.UsingColumns)
+		if site.Node.Kind() != ast.Join || len(others) == 0 || usingText(others) == usingText(using) {
 			continue
 		}
-		c := altered(s, at, func(n map[string]any) { n["using_columns"] = others })
+		c := altered(s, at, func(n *ast.Node) { n.Set(field.UsingColumns, others) })
 		c.Before, c.After = "USING ("+usingText(using)+")", "USING ("+usingText(others)+")"
 		out = append(out, c)
 	}
 	return out
 }
 
-func usingText(columns []any) string {
-	var names []string
-	for _, c := range columns {
-		name, _ := c.(string)
-		names = append(names, name)
-	}
-	return strings.Join(names, ", ")
-}
+func usingText(columns []string) string { return strings.Join(columns, ", ") }
 
 // aliases are the base tables within a part of FROM, by the name that the query has for them.
-func aliases(from map[string]any) map[string]string {
+func aliases(from *ast.Node) map[string]string {
 	out := map[string]string{}
-	switch sql.Text(from, "type") {
-	case "BASE_TABLE":
+	switch from.Kind() {
+	case ast.BaseTable:
 		name := sql.TableName(from)
-		alias := sql.Text(from, "alias")
+		alias := from.Text(field.Alias)
 		if alias == "" {
 			alias = name
 		}
 		out[alias] = strings.ToLower(name)
-	case "JOIN":
-		for _, side := range []string{"left", "right"} {
-			for alias, name := range aliases(sql.Object(from, side)) {
+	case ast.Join:
+		for _, side := range []field.Field{field.Left, field.Right} {
+			for alias, name := range aliases(from.Node(side)) {
 				out[alias] = name
 			}
 		}
@@ -110,34 +108,34 @@ func owner(s Subject, aliases map[string]string, column string) string {
 
 // largestByLimit turns `x = (SELECT max(x) …)` of WHERE into ORDER BY x DESC LIMIT 1, and min into ascending order.
 func largestByLimit(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
-	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(at.Node.Node(field.Where))
 	var out []Change
 	for i, part := range parts {
 		column, function := extremeOf(part)
 		if column == nil {
 			continue
 		}
-		direction := "DESCENDING"
+		direction := ast.Descending
 		if function == "min" {
-			direction = "ASCENDING"
+			direction = ast.Ascending
 		}
-		rest := append(append([]map[string]any(nil), parts[:i]...), parts[i+1:]...)
-		c := altered(s, at, func(n map[string]any) {
-			delete(n, "where_clause")
+		rest := append(append([]*ast.Node(nil), parts[:i]...), parts[i+1:]...)
+		c := altered(s, at, func(n *ast.Node) {
+			n.Drop(field.Where)
 			if len(rest) > 0 {
-				n["where_clause"] = sql.And(rest...)
+				n.Set(field.Where, sql.And(rest...))
 			}
 			if cut := othersCut(s); cut != nil {
-				n["modifiers"] = cut
+				n.Set(field.Modifiers, cut)
 				return
 			}
-			n["modifiers"] = []any{
-				map[string]any{"type": "ORDER_MODIFIER", "orders": []any{map[string]any{"type": direction, "null_order": "ORDER_DEFAULT", "expression": sql.Copy(column)}}},
-				map[string]any{"type": "LIMIT_MODIFIER", "limit": sql.Number("1")},
-			}
+			n.Set(field.Modifiers, []any{
+				ast.New(ast.Fields{field.Type: ast.OrderModifier, field.Orders: []any{ast.New(ast.Fields{field.Type: direction, field.NullOrder: "ORDER_DEFAULT", field.Expression: ast.Copy(column)})}}),
+				ast.New(ast.Fields{field.Type: ast.LimitModifier, field.Limit: sql.Number("1")}),
+			})
 		})
 		c.Before, c.After = sql.Fragment(column)+" = (SELECT "+function+" …)", "ORDER BY "+sql.Fragment(column)+" LIMIT 1"
 		out = append(out, c)
@@ -147,13 +145,13 @@ func largestByLimit(s Subject, at sql.Site) []Change {
 
 // allLargest takes over the other query's `x = (SELECT max(x) …)` in place of ORDER BY and LIMIT 1.
 func allLargest(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
-	modifiers := sql.List(at.Node, "modifiers")
+	modifiers := at.Node.Nodes(field.Modifiers)
 	isCut := false
 	for _, m := range modifiers {
-		isCut = isCut || sql.Text(m, "type") == "LIMIT_MODIFIER"
+		isCut = isCut || m.Kind() == ast.LimitModifier
 	}
 	if !isCut {
 		return nil
@@ -164,9 +162,9 @@ func allLargest(s Subject, at sql.Site) []Change {
 		if column == nil {
 			continue
 		}
-		c := altered(s, at, func(n map[string]any) {
-			n["modifiers"] = []any{}
-			n["where_clause"] = sql.And(sql.Object(n, "where_clause"), site.Node)
+		c := altered(s, at, func(n *ast.Node) {
+			n.Set(field.Modifiers, []any{})
+			n.Set(field.Where, sql.And(n.Node(field.Where), site.Node))
 		})
 		c.Before, c.After = "ORDER BY … LIMIT 1", sql.Fragment(column)+" = (SELECT "+function+" …)"
 		out = append(out, c)
@@ -175,30 +173,30 @@ func allLargest(s Subject, at sql.Site) []Change {
 }
 
 // othersCut are the modifiers of the other query, where it keeps some rows only; nil else.
-func othersCut(s Subject) any {
+func othersCut(s Subject) []any {
 	if s.Other == nil {
 		return nil
 	}
-	for _, m := range sql.List(s.Other.Root(), "modifiers") {
-		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
-			return s.Other.Root()["modifiers"]
+	for _, m := range s.Other.Root().Nodes(field.Modifiers) {
+		if m.Kind() == ast.LimitModifier {
+			return s.Other.Root().Items(field.Modifiers)
 		}
 	}
 	return nil
 }
 
 // extremeOf is the column of `x = (SELECT max(…) …)`, and which extreme it is; nil for another condition.
-func extremeOf(condition map[string]any) (column map[string]any, function string) {
-	if sql.Text(condition, "type") != "COMPARE_EQUAL" {
+func extremeOf(condition *ast.Node) (column *ast.Node, function string) {
+	if condition.Kind() != ast.CompareEqual {
 		return nil, ""
 	}
-	for _, sides := range [][2]string{{"left", "right"}, {"right", "left"}} {
-		column, other := sql.Object(condition, sides[0]), sql.Object(condition, sides[1])
-		items := sql.List(sql.Object(sql.Object(other, "subquery"), "node"), "select_list")
-		if sql.ColumnName(column) == "" || sql.Text(other, "class") != "SUBQUERY" || len(items) != 1 {
+	for _, sides := range [][2]field.Field{{field.Left, field.Right}, {field.Right, field.Left}} {
+		column, other := condition.Node(sides[0]), condition.Node(sides[1])
+		items := other.Node(field.Subquery).Node(field.Node).Nodes(field.SelectList)
+		if sql.ColumnName(column) == "" || other.Class() != ast.Subquery || len(items) != 1 {
 			continue
 		}
-		if name := sql.FunctionName(items[0]); name == "max" || name == "min" {
+		if name := items[0].FunctionName(); name == "max" || name == "min" {
 			return column, name
 		}
 	}
@@ -207,8 +205,8 @@ func extremeOf(condition map[string]any) (column map[string]any, function string
 
 // regroupAlternatives combines two pairs of conditions crosswise.
 func regroupAlternatives(s Subject, at sql.Site) []Change {
-	either := sql.List(at.Node, "children")
-	if sql.Text(at.Node, "type") != "CONJUNCTION_OR" || len(either) != 2 {
+	either := at.Node.Nodes(field.Children)
+	if at.Node.Kind() != ast.ConjunctionOr || len(either) != 2 {
 		return nil
 	}
 	a, b := sql.Conditions(either[0]), sql.Conditions(either[1])
@@ -224,11 +222,11 @@ func regroupAlternatives(s Subject, at sql.Site) []Change {
 
 // dropColumnConditions leaves out all conditions of a WHERE that hold one column to something, where there are several.
 func dropColumnConditions(s Subject, at sql.Site) []Change {
-	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || len(parts) < 2 {
+	parts := sql.Conditions(at.Node.Node(field.Where))
+	if at.Node.Kind() != ast.SelectNode || len(parts) < 2 {
 		return nil
 	}
-	byColumn := map[string][]map[string]any{}
+	byColumn := map[string][]*ast.Node{}
 	var names []string
 	for _, part := range parts {
 		if name := columnOf(part); name != "" && !isKeyEquality(part) {
@@ -243,16 +241,16 @@ func dropColumnConditions(s Subject, at sql.Site) []Change {
 		if len(byColumn[name]) < 2 {
 			continue
 		}
-		var rest []map[string]any
+		var rest []*ast.Node
 		for _, part := range parts {
 			if columnOf(part) != name {
 				rest = append(rest, part)
 			}
 		}
-		c := altered(s, at, func(n map[string]any) {
-			delete(n, "where_clause")
+		c := altered(s, at, func(n *ast.Node) {
+			n.Drop(field.Where)
 			if len(rest) > 0 {
-				n["where_clause"] = sql.And(rest...)
+				n.Set(field.Where, sql.And(rest...))
 			}
 		})
 		c.Before, c.After = sql.Fragment(sql.And(byColumn[name]...)), ""

@@ -6,6 +6,8 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // grouping are the mistakes in what an answer has a row for.
@@ -33,21 +35,21 @@ func groupSets(keys int) []any {
 
 // dropGroupKey drops a key with its select items and order; keys by place or alias are read as the item they mean.
 func dropGroupKey(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
-	keys, items := sql.List(at.Node, "group_expressions"), sql.List(at.Node, "select_list")
+	keys, items := at.Node.Nodes(field.GroupExpressions), at.Node.Nodes(field.SelectList)
 	var out []Change
 	for i := range keys {
 		shown := sql.ItemOf(keys[i], items)
-		c := altered(s, at, func(n map[string]any) {
+		c := altered(s, at, func(n *ast.Node) {
 			written := resolvedKeys(keys, items)
-			n["group_expressions"] = without(written, i)
-			n["group_sets"] = groupSets(len(keys) - 1)
+			n.Set(field.GroupExpressions, without(written, i))
+			n.Set(field.GroupSets, groupSets(len(keys)-1))
 			if shown >= 0 {
-				all, _ := n["select_list"].([]any)
-				n["select_list"] = without(all, shown)
-				n["modifiers"] = []any{}
+				all := n.Items(field.SelectList)
+				n.Set(field.SelectList, without(all, shown))
+				n.Set(field.Modifiers, []any{})
 			}
 		})
 		c.Before, c.After = "GROUP BY "+sql.Fragment(keyNode(keys[i], items)), ""
@@ -57,18 +59,18 @@ func dropGroupKey(s Subject, at sql.Site) []Change {
 }
 
 // keyNode is the expression that a key means.
-func keyNode(key map[string]any, items []map[string]any) map[string]any {
+func keyNode(key *ast.Node, items []*ast.Node) *ast.Node {
 	if at := sql.ItemOf(key, items); at >= 0 {
 		return items[at]
 	}
 	return key
 }
 
-func resolvedKeys(keys, items []map[string]any) []any {
+func resolvedKeys(keys, items []*ast.Node) []any {
 	var out []any
 	for _, k := range keys {
-		node := sql.Copy(keyNode(k, items))
-		node["alias"] = ""
+		node := ast.Copy(keyNode(k, items))
+		node.Set(field.Alias, "")
 		out = append(out, node)
 	}
 	return out
@@ -80,19 +82,19 @@ func without(list []any, at int) []any {
 
 // addGroupKey adds a key that only the other query groups by, shown and not.
 func addGroupKey(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode || !at.Outermost() {
 		return nil
 	}
-	keys, items := sql.List(at.Node, "group_expressions"), sql.List(at.Node, "select_list")
+	keys, items := at.Node.Nodes(field.GroupExpressions), at.Node.Nodes(field.SelectList)
 	if len(keys) == 0 {
 		return nil
 	}
 	var out []Change
 	other := s.Other.Root()
-	otherItems := sql.List(other, "select_list")
-	for _, k := range sql.List(other, "group_expressions") {
+	otherItems := other.Nodes(field.SelectList)
+	for _, k := range other.Nodes(field.GroupExpressions) {
 		node := unqualified(keyNode(k, otherItems))
-		node["alias"] = ""
+		node.Set(field.Alias, "")
 		known := false
 		for _, own := range keys {
 			known = known || sql.Same(unqualified(keyNode(own, items)), node)
@@ -101,13 +103,13 @@ func addGroupKey(s Subject, at sql.Site) []Change {
 			continue
 		}
 		for _, shown := range []bool{true, false} {
-			c := altered(s, at, func(n map[string]any) {
-				n["group_expressions"] = append(resolvedKeys(keys, items), node)
-				n["group_sets"] = groupSets(len(keys) + 1)
+			c := altered(s, at, func(n *ast.Node) {
+				n.Set(field.GroupExpressions, append(resolvedKeys(keys, items), node))
+				n.Set(field.GroupSets, groupSets(len(keys)+1))
 				if shown {
-					all, _ := n["select_list"].([]any)
-					n["select_list"] = append([]any{node}, all...)
-					n["modifiers"] = []any{}
+					all := n.Items(field.SelectList)
+					n.Set(field.SelectList, append([]any{node}, all...))
+					n.Set(field.Modifiers, []any{})
 				}
 			})
 			c.Before, c.After = "", "GROUP BY … "+sql.Fragment(node)
@@ -119,15 +121,15 @@ func addGroupKey(s Subject, at sql.Site) []Change {
 
 // partOfDate turns date_trunc('quarter', day) into quarter(day), in all places, as far as the unit repeats from year to year; and back.
 func partOfDate(s Subject, at sql.Site) []Change {
-	name, arguments := sql.FunctionName(at.Node), sql.List(at.Node, "arguments")
-	var with map[string]any
+	name, arguments := at.Node.FunctionName(), at.Node.Nodes(field.Arguments)
+	var with *ast.Node
 	switch {
 	case name == "date_trunc" && len(arguments) == 2:
 		_, unit := literal(argument(at.Node))
 		if unit = strings.ToLower(unit); !repeating[unit] {
 			return nil
 		}
-		with = sql.Call(unit, false, sql.Object(arguments[1], "expression"))
+		with = sql.Call(unit, false, arguments[1].Node(field.Expression))
 	case repeating[name] && len(arguments) == 1:
 		with = sql.Call("date_trunc", false, sql.String(name), argument(at.Node))
 	default:
@@ -151,13 +153,13 @@ func partOfDate(s Subject, at sql.Site) []Change {
 var repeating = map[string]bool{"quarter": true, "month": true, "week": true, "day": true, "hour": true}
 
 func selectDistinct(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" {
+	if at.Node.Kind() != ast.SelectNode {
 		return nil
 	}
-	modifiers, _ := at.Node["modifiers"].([]any)
-	for i, m := range sql.List(at.Node, "modifiers") {
-		if sql.Text(m, "type") == "DISTINCT_MODIFIER" {
-			c := altered(s, at, func(n map[string]any) { n["modifiers"] = without(modifiers, i) })
+	modifiers := at.Node.Items(field.Modifiers)
+	for i, m := range at.Node.Nodes(field.Modifiers) {
+		if m.Kind() == ast.DistinctModifier {
+			c := altered(s, at, func(n *ast.Node) { n.Set(field.Modifiers, without(modifiers, i)) })
 			c.Before, c.After = "DISTINCT", ""
 			return one(c)
 		}
@@ -165,19 +167,19 @@ func selectDistinct(s Subject, at sql.Site) []Change {
 	if sql.NeverRepeats(at.Node) || at.OfSet(s.Tree) {
 		return nil // it would change nothing
 	}
-	c := altered(s, at, func(n map[string]any) {
-		n["modifiers"] = append([]any{map[string]any{"type": "DISTINCT_MODIFIER", "distinct_on_targets": []any{}}}, modifiers...)
+	c := altered(s, at, func(n *ast.Node) {
+		n.Set(field.Modifiers, append([]any{ast.New(ast.Fields{field.Type: ast.DistinctModifier, field.DistinctOnTargets: []any{}})}, modifiers...))
 	})
 	c.Before, c.After = "", "DISTINCT"
 	return one(c)
 }
 
 func unionAll(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SET_OPERATION_NODE" {
+	if at.Node.Kind() != ast.SetOperationNode {
 		return nil
 	}
-	all, _ := at.Node["setop_all"].(bool)
-	c := altered(s, at, func(n map[string]any) { n["setop_all"] = !all })
+	all := at.Node.Is(field.SetopAll)
+	c := altered(s, at, func(n *ast.Node) { n.Set(field.SetopAll, !all) })
 	c.Before, c.After = map[bool]string{true: "UNION ALL", false: "UNION"}[all], map[bool]string{true: "UNION", false: "UNION ALL"}[all]
 	return one(c)
 }
@@ -191,28 +193,28 @@ func presentation() []*Edit {
 }
 
 func otherLimit(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "LIMIT_MODIFIER" {
-		if sql.Text(at.Node, "type") == "SELECT_NODE" && s.Other != nil && at.Outermost() {
+	if at.Node.Kind() != ast.LimitModifier {
+		if at.Node.Kind() == ast.SelectNode && s.Other != nil && at.Outermost() {
 			return addLimit(s, at)
 		}
 		return nil
 	}
 	out := []Change{{Tree: s.Tree.Without(at), Before: sql.Fragment(at.Node)}}
-	n, err := strconv.Atoi(sql.Text(sql.Object(sql.Object(at.Node, "limit"), "literal"), "text"))
+	n, err := strconv.Atoi(at.Node.Node(field.Limit).Node(field.Literal).Text(field.Text))
 	if err != nil {
 		return out
 	}
 	numbers := []int{n + 1, n - 1, 2 * n}
 	if s.Other != nil {
-		for _, m := range sql.List(s.Other.Root(), "modifiers") {
-			if k, err := strconv.Atoi(sql.Text(sql.Object(sql.Object(m, "limit"), "literal"), "text")); err == nil {
+		for _, m := range s.Other.Root().Nodes(field.Modifiers) {
+			if k, err := strconv.Atoi(m.Node(field.Limit).Node(field.Literal).Text(field.Text)); err == nil {
 				numbers = append([]int{k}, numbers...)
 			}
 		}
 	}
 	for _, k := range numbers {
 		if k > 0 && k != n {
-			out = append(out, altered(s, at, func(m map[string]any) { m["limit"] = sql.Number(strconv.Itoa(k)) }))
+			out = append(out, altered(s, at, func(m *ast.Node) { m.Set(field.Limit, sql.Number(strconv.Itoa(k))) }))
 		}
 	}
 	return out
@@ -220,16 +222,16 @@ func otherLimit(s Subject, at sql.Site) []Change {
 
 // addLimit takes over the other query's limit.
 func addLimit(s Subject, at sql.Site) []Change {
-	for _, m := range sql.List(at.Node, "modifiers") {
-		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
+	for _, m := range at.Node.Nodes(field.Modifiers) {
+		if m.Kind() == ast.LimitModifier {
 			return nil
 		}
 	}
-	for _, m := range sql.List(s.Other.Root(), "modifiers") {
-		if sql.Text(m, "type") == "LIMIT_MODIFIER" {
-			c := altered(s, at, func(n map[string]any) {
-				modifiers, _ := n["modifiers"].([]any)
-				n["modifiers"] = append(append([]any{}, modifiers...), m)
+	for _, m := range s.Other.Root().Nodes(field.Modifiers) {
+		if m.Kind() == ast.LimitModifier {
+			c := altered(s, at, func(n *ast.Node) {
+				modifiers := n.Items(field.Modifiers)
+				n.Set(field.Modifiers, append(append([]any{}, modifiers...), m))
 			})
 			c.Before, c.After = "", sql.Fragment(m)
 			return one(c)
@@ -239,16 +241,16 @@ func addLimit(s Subject, at sql.Site) []Change {
 }
 
 func reverseOrder(s Subject, at sql.Site) []Change {
-	if at.Role != "orders" || sql.Object(at.Node, "expression") == nil {
+	if at.Role != field.Orders || at.Node.Node(field.Expression) == nil {
 		return nil
 	}
-	to := "DESCENDING"
-	if sql.Text(at.Node, "type") == "DESCENDING" {
-		to = "ASCENDING"
+	to := ast.Descending
+	if at.Node.Kind() == ast.Descending {
+		to = ast.Ascending
 	}
-	c := altered(s, at, func(n map[string]any) { n["type"] = to })
+	c := altered(s, at, func(n *ast.Node) { n.Set(field.Type, to) })
 	words := map[bool]string{true: " DESC", false: ""}
-	key := sql.Fragment(sql.Object(at.Node, "expression"))
-	c.Before, c.After = "ORDER BY "+key+words[to != "DESCENDING"], "ORDER BY "+key+words[to == "DESCENDING"]
+	key := sql.Fragment(at.Node.Node(field.Expression))
+	c.Before, c.After = "ORDER BY "+key+words[to != ast.Descending], "ORDER BY "+key+words[to == ast.Descending]
 	return one(c)
 }

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
@@ -26,28 +28,28 @@ func joins() []*Edit {
 
 func joinType(from, to string) func(Subject, sql.Site) []Change {
 	return func(s Subject, at sql.Site) []Change {
-		if sql.Text(at.Node, "type") != "JOIN" || sql.Text(at.Node, "join_type") != from || sql.Text(at.Node, "ref_type") == "CROSS" {
+		if at.Node.Kind() != ast.Join || at.Node.Text(field.JoinType) != from || at.Node.Text(field.RefType) == "CROSS" {
 			return nil
 		}
-		return one(altered(s, at, func(n map[string]any) { n["join_type"] = to }))
+		return one(altered(s, at, func(n *ast.Node) { n.Set(field.JoinType, to) }))
 	}
 }
 
 func conditionToWhere(s Subject, at sql.Site) []Change {
-	from := sql.Object(at.Node, "from_table")
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(from, "type") != "JOIN" || sql.Text(from, "join_type") != "LEFT" {
+	from := at.Node.Node(field.FromTable)
+	if at.Node.Kind() != ast.SelectNode || from.Kind() != ast.Join || from.Text(field.JoinType) != "LEFT" {
 		return nil
 	}
-	all := sql.Conditions(sql.Object(from, "condition"))
+	all := sql.Conditions(from.Node(field.Condition))
 	var out []Change
 	for i, condition := range all {
 		if isKeyEquality(condition) {
 			continue
 		}
-		rest := append(append([]map[string]any(nil), all[:i]...), all[i+1:]...)
-		c := altered(s, at, func(n map[string]any) {
-			sql.Object(n, "from_table")["condition"] = sql.And(rest...)
-			n["where_clause"] = sql.And(sql.Object(n, "where_clause"), condition)
+		rest := append(append([]*ast.Node(nil), all[:i]...), all[i+1:]...)
+		c := altered(s, at, func(n *ast.Node) {
+			n.Node(field.FromTable).Set(field.Condition, sql.And(rest...))
+			n.Set(field.Where, sql.And(n.Node(field.Where), condition))
 		})
 		c.Before, c.After = "ON … AND "+sql.Fragment(condition), "WHERE "+sql.Fragment(condition)
 		out = append(out, c)
@@ -57,14 +59,14 @@ func conditionToWhere(s Subject, at sql.Site) []Change {
 
 // conditionFromWhere moves the conditions of WHERE on the joined table, but for its null tests, into the outer join.
 func conditionFromWhere(s Subject, at sql.Site) []Change {
-	from := sql.Object(at.Node, "from_table")
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(from, "type") != "JOIN" || sql.Text(from, "join_type") != "LEFT" || sql.Object(from, "condition") == nil {
+	from := at.Node.Node(field.FromTable)
+	if at.Node.Kind() != ast.SelectNode || from.Kind() != ast.Join || from.Text(field.JoinType) != "LEFT" || from.Node(field.Condition) == nil {
 		return nil
 	}
-	joined := namesOf(s, sql.Object(from, "right"))
-	var moved, kept []map[string]any
-	for _, condition := range sql.Conditions(sql.Object(at.Node, "where_clause")) {
-		if joined[columnOf(condition)] && !strings.HasPrefix(sql.Text(condition, "type"), "OPERATOR_IS") {
+	joined := namesOf(s, from.Node(field.Right))
+	var moved, kept []*ast.Node
+	for _, condition := range sql.Conditions(at.Node.Node(field.Where)) {
+		if joined[columnOf(condition)] && !strings.HasPrefix(condition.Kind().String(), "OPERATOR_IS") {
 			moved = append(moved, condition)
 		} else {
 			kept = append(kept, condition)
@@ -73,12 +75,12 @@ func conditionFromWhere(s Subject, at sql.Site) []Change {
 	if len(moved) == 0 {
 		return nil
 	}
-	c := altered(s, at, func(n map[string]any) {
-		join := sql.Object(n, "from_table")
-		join["condition"] = sql.And(append([]map[string]any{sql.Object(join, "condition")}, moved...)...)
-		delete(n, "where_clause")
+	c := altered(s, at, func(n *ast.Node) {
+		join := n.Node(field.FromTable)
+		join.Set(field.Condition, sql.And(append([]*ast.Node{join.Node(field.Condition)}, moved...)...))
+		n.Drop(field.Where)
 		if len(kept) > 0 {
-			n["where_clause"] = sql.And(kept...)
+			n.Set(field.Where, sql.And(kept...))
 		}
 	})
 	what := sql.Fragment(sql.And(moved...))
@@ -87,7 +89,7 @@ func conditionFromWhere(s Subject, at sql.Site) []Change {
 }
 
 // namesOf are the columns of a base table, in lower case.
-func namesOf(s Subject, table map[string]any) map[string]bool {
+func namesOf(s Subject, table *ast.Node) map[string]bool {
 	out := map[string]bool{}
 	for _, c := range s.Columns[strings.ToLower(sql.TableName(table))] {
 		out[strings.ToLower(c.Name)] = true
@@ -96,17 +98,14 @@ func namesOf(s Subject, table map[string]any) map[string]bool {
 }
 
 func dropJoin(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "JOIN" {
+	if at.Node.Kind() != ast.Join {
 		return nil
 	}
 	var out []Change
-	for _, side := range []string{"left", "right"} {
-		c := replace(s, at, sql.Object(at.Node, side))
-		dropped := "right"
-		if side == "right" {
-			dropped = "left"
-		}
-		c.Before, c.After = "JOIN "+sql.Fragment(sql.Object(at.Node, dropped)), ""
+	for _, sides := range [][2]field.Field{{field.Left, field.Right}, {field.Right, field.Left}} {
+		kept, dropped := at.Node.Node(sides[0]), at.Node.Node(sides[1])
+		c := replace(s, at, kept)
+		c.Before, c.After = "JOIN "+sql.Fragment(dropped), ""
 		out = append(out, c)
 	}
 	return out
@@ -114,7 +113,7 @@ func dropJoin(s Subject, at sql.Site) []Change {
 
 // addTable joins a table that only the other query reads, by the columns that have the same name.
 func addTable(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || !at.Outermost() || sql.Object(at.Node, "from_table") == nil {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode || !at.Outermost() || at.Node.Node(field.FromTable) == nil {
 		return nil
 	}
 	own, others := tablesOf(s.Tree), tablesOf(s.Other)
@@ -131,10 +130,8 @@ func addTable(s Subject, at sql.Site) []Change {
 		if key == "" {
 			continue
 		}
-		c := altered(s, at, func(n map[string]any) {
-			n["from_table"] = map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "join_type": "INNER", "ref_type": "REGULAR", "using_columns": []any{key},
-				"right":         map[string]any{"type": "BASE_TABLE", "alias": "", "schema_name": "", "catalog_name": "", "table_name": name, "column_name_alias": []any{}, "qualified_name": map[string]any{"path": []any{name}}},
-				"delim_flipped": false, "duplicate_eliminated_columns": []any{}}
+		c := altered(s, at, func(n *ast.Node) {
+			n.Set(field.FromTable, innerJoin(n.Node(field.FromTable), baseTable(name), []string{key}, nil))
 		})
 		c.Before, c.After = "", "JOIN "+name
 		out = append(out, c)
@@ -142,10 +139,25 @@ func addTable(s Subject, at sql.Site) []Change {
 	return out
 }
 
+// innerJoin joins by columns of the same name, or by a condition; nil for none.
+func innerJoin(left, right *ast.Node, using []string, on *ast.Node) *ast.Node {
+	join := ast.New(ast.Fields{field.Type: ast.Join, field.Alias: "", field.Left: left, field.Right: right, field.JoinType: "INNER", field.RefType: "REGULAR",
+		field.UsingColumns: using, field.DelimFlipped: false, field.DuplicateEliminatedColumns: []any{}})
+	if on != nil {
+		join.Set(field.Condition, on)
+	}
+	return join
+}
+
+func baseTable(name string) *ast.Node {
+	return ast.New(ast.Fields{field.Type: ast.BaseTable, field.Alias: "", field.SchemaName: "", field.CatalogName: "", field.TableName: name,
+		field.ColumnNameAlias: []any{}, field.QualifiedName: ast.New(ast.Fields{field.Path: []any{name}})})
+}
+
 func tablesOf(t *sql.Tree) map[string]bool {
 	out := map[string]bool{}
 	for _, site := range t.Sites() {
-		if sql.Text(site.Node, "type") == "BASE_TABLE" {
+		if site.Node.Kind() == ast.BaseTable {
 			out[strings.ToLower(sql.TableName(site.Node))] = true
 		}
 	}
@@ -168,14 +180,14 @@ func sharedColumn(s Subject, own map[string]bool, table string) string {
 
 // otherKey compares another column of the other query in a join's equality.
 func otherKey(s Subject, at sql.Site) []Change {
-	if s.Other == nil || !at.In("condition") || sql.Text(at.Node, "class") != "COLUMN_REF" || sql.Text(at.Parent, "type") != "COMPARE_EQUAL" || !isKeyEquality(at.Parent) {
+	if s.Other == nil || !at.In(field.Condition) || at.Node.Class() != ast.ColumnRef || at.Parent.Kind() != ast.CompareEqual || !isKeyEquality(at.Parent) {
 		return nil
 	}
 	var out []Change
 	seen := map[string]bool{strings.ToLower(sql.ColumnName(at.Node)): true}
 	for _, site := range s.Other.Sites() {
 		name := sql.ColumnName(site.Node)
-		if name == "" || seen[strings.ToLower(name)] || !site.In("condition") {
+		if name == "" || seen[strings.ToLower(name)] || !site.In(field.Condition) {
 			continue
 		}
 		seen[strings.ToLower(name)] = true

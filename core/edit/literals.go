@@ -11,6 +11,8 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 	"tovrel/core/value"
 )
 
@@ -25,10 +27,10 @@ func literals() []*Edit {
 
 // compared tells literals that something is compared with: not limits, not places.
 func compared(at sql.Site) bool {
-	if sql.Text(at.Parent, "class") == "FUNCTION" && timeFunctions[sql.FunctionName(at.Parent)] {
+	if at.Parent.Class() == ast.Function && timeFunctions[at.Parent.FunctionName()] {
 		return false // the unit of date_trunc('month', day)
 	}
-	return sql.Text(at.Node, "class") == "CONSTANT" && (at.In("where_clause") || at.In("having") || at.In("condition") || at.In("filter") || at.In("qualify") || at.In("case_checks"))
+	return at.Node.Class() == ast.Constant && (at.In(field.Where) || at.In(field.Having) || at.In(field.Condition) || at.In(field.Filter) || at.In(field.Qualify) || at.In(field.CaseChecks))
 }
 
 // timeFunctions have literals that say how, not what.
@@ -47,8 +49,8 @@ func otherLiteral(s Subject, at sql.Site) []Change {
 			continue
 		}
 		seen[with] = true
-		node := sql.Copy(at.Node)
-		node["literal"] = map[string]any{"kind": kind, "text": with}
+		node := ast.Copy(at.Node)
+		node.Set(field.Literal, ast.New(ast.Fields{field.Kind: kind, field.Text: with}))
 		tree, places := s.Tree.EveryWhere(at.Node, node)
 		c := replace(s, at, node)
 		c.Code = literalCode(text, with)
@@ -61,16 +63,16 @@ func otherLiteral(s Subject, at sql.Site) []Change {
 	return out
 }
 
-func literal(node map[string]any) (kind, text string) {
-	l := sql.Object(node, "literal")
-	return sql.Text(l, "kind"), sql.Text(l, "text")
+func literal(node *ast.Node) (kind, text string) {
+	l := node.Node(field.Literal)
+	return l.Text(field.Kind), l.Text(field.Text)
 }
 
 func candidates(s Subject, at sql.Site, kind, text string) []string {
 	var out []string
 	if s.Other != nil {
 		for _, site := range s.Other.Sites() {
-			if sql.Text(site.Node, "class") == "CONSTANT" && compared(site) {
+			if site.Node.Class() == ast.Constant && compared(site) {
 				if k, t := literal(site.Node); k == kind && comparable(s, at, site, text, t) {
 					out = append(out, t)
 				}
@@ -113,12 +115,12 @@ func comparable(s Subject, at, there sql.Site, text, with string) bool {
 
 // comparedColumn is the column that a literal is compared with; "" for none.
 func comparedColumn(at sql.Site) string {
-	for _, key := range []string{"left", "right", "input"} {
-		if name := sql.ColumnName(sql.Object(at.Parent, key)); name != "" {
+	for _, key := range []field.Field{field.Left, field.Right, field.Input} {
+		if name := sql.ColumnName(at.Parent.Node(key)); name != "" {
 			return name
 		}
 	}
-	for _, child := range sql.List(at.Parent, "children") {
+	for _, child := range at.Parent.Nodes(field.Children) {
 		if name := sql.ColumnName(child); name != "" {
 			return name
 		}
@@ -183,8 +185,8 @@ func shiftDate(s Subject, at sql.Site) []Change {
 		years, months, days int
 		code                fault.Code
 	}{{0, 0, 1, fault.Boundary}, {0, 0, -1, fault.Boundary}, {0, 1, 0, fault.TimeWindow}, {0, -1, 0, fault.TimeWindow}, {1, 0, 0, fault.TimeWindow}, {-1, 0, 0, fault.TimeWindow}} {
-		node := sql.Copy(at.Node)
-		node["literal"] = map[string]any{"kind": kind, "text": date.AddDate(shift.years, shift.months, shift.days).Format(layout)}
+		node := ast.Copy(at.Node)
+		node.Set(field.Literal, ast.New(ast.Fields{field.Kind: kind, field.Text: date.AddDate(shift.years, shift.months, shift.days).Format(layout)}))
 		c := replace(s, at, node)
 		c.Code = shift.code
 		out = append(out, c)
@@ -195,7 +197,7 @@ func shiftDate(s Subject, at sql.Site) []Change {
 // otherDateColumn takes another date of the same tables, in one place and in all.
 func otherDateColumn(s Subject, at sql.Site) []Change {
 	name := sql.ColumnName(at.Node)
-	if name == "" || at.In("using_columns") {
+	if name == "" || at.In(field.UsingColumns) {
 		return nil
 	}
 	var out []Change
@@ -236,11 +238,10 @@ func capitalised(word string) string {
 }
 
 // renamed is a column reference to another column of the same table.
-func renamed(node map[string]any, name string) map[string]any {
-	out := sql.Copy(node)
-	names, _ := out["column_names"].([]any)
-	names = append([]any(nil), names...)
+func renamed(node *ast.Node, name string) *ast.Node {
+	out := ast.Copy(node)
+	names := out.Names(field.ColumnNames)
 	names[len(names)-1] = name
-	out["column_names"] = names
+	out.Set(field.ColumnNames, names)
 	return out
 }

@@ -7,6 +7,8 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // measures are the mistakes in what is measured, and how.
@@ -28,12 +30,12 @@ func measures() []*Edit {
 }
 
 // inItem tells places in what is shown or ordered by, of any SELECT.
-func inItem(at sql.Site) bool { return at.In("select_list") || at.In("orders") }
+func inItem(at sql.Site) bool { return at.In(field.SelectList) || at.In(field.Orders) }
 
 // otherMeasure takes a column that the other query measures, or another number of the same table.
 func otherMeasure(s Subject, at sql.Site) []Change {
 	name := sql.ColumnName(at.Node)
-	if name == "" || !inItem(at) && !at.In("having") || at.In("partitions") {
+	if name == "" || !inItem(at) && !at.In(field.Having) || at.In(field.Partitions) {
 		return nil
 	}
 	seen := map[string]bool{strings.ToLower(name): true}
@@ -74,7 +76,7 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 			c.Tree = tree
 			out = append(out, c)
 		}
-		if at.Role == "select_list" && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
+		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
 			for i := range out[from:] {
 				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
 			}
@@ -101,14 +103,14 @@ func isText(s Subject, name string) bool {
 var swappable = []string{"sum", "avg", "min", "max", "count", "median"}
 
 func otherAggregate(s Subject, at sql.Site) []Change {
-	name := sql.FunctionName(at.Node)
-	if sql.Text(at.Node, "class") != "FUNCTION" || !contains(swappable, name) || len(sql.List(at.Node, "arguments")) != 1 {
+	name := at.Node.FunctionName()
+	if at.Node.Class() != ast.Function || !contains(swappable, name) || len(at.Node.Nodes(field.Arguments)) != 1 {
 		return nil
 	}
 	var out []Change
 	for _, other := range swappable {
 		if other != name {
-			out = append(out, altered(s, at, func(n map[string]any) { rename(n, other) }))
+			out = append(out, altered(s, at, func(n *ast.Node) { rename(n, other) }))
 		}
 	}
 	return out
@@ -123,31 +125,31 @@ func contains(list []string, s string) bool {
 	return false
 }
 
-func rename(call map[string]any, name string) {
-	call["function_name"] = name
-	call["qualified_name"] = map[string]any{"path": []any{name}}
+func rename(call *ast.Node, name string) {
+	call.Set(field.FunctionName, name)
+	call.Set(field.QualifiedName, ast.New(ast.Fields{field.Path: []any{name}}))
 }
 
 func distinctInAggregate(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "class") != "FUNCTION" || !sql.IsAggregate(sql.FunctionName(at.Node)) || len(sql.List(at.Node, "arguments")) != 1 {
+	if at.Node.Class() != ast.Function || !sql.IsAggregate(at.Node.FunctionName()) || len(at.Node.Nodes(field.Arguments)) != 1 {
 		return nil
 	}
-	return one(altered(s, at, func(n map[string]any) {
-		distinct, _ := n["distinct"].(bool)
-		n["distinct"] = !distinct
+	return one(altered(s, at, func(n *ast.Node) {
+		distinct := n.Is(field.Distinct)
+		n.Set(field.Distinct, !distinct)
 	}))
 }
 
 // countRows turns count(x) into count(*) and back; back over the columns that the other query counts or tests.
 func countRows(s Subject, at sql.Site) []Change {
 	switch {
-	case sql.FunctionName(at.Node) == "count" && len(sql.List(at.Node, "arguments")) == 1:
+	case at.Node.FunctionName() == "count" && len(at.Node.Nodes(field.Arguments)) == 1:
 		c := replace(s, at, withAlias(sql.Call("count_star", false), at.Node))
-		if distinct, _ := at.Node["distinct"].(bool); distinct {
+		if distinct := at.Node.Is(field.Distinct); distinct {
 			c.Code = fault.Distinct
 		}
 		return one(c)
-	case sql.FunctionName(at.Node) == "count_star" && s.Other != nil:
+	case at.Node.FunctionName() == "count_star" && s.Other != nil:
 		var out []Change
 		seen := map[string]bool{}
 		for _, site := range s.Other.Sites() {
@@ -155,7 +157,7 @@ func countRows(s Subject, at sql.Site) []Change {
 				seen[name] = true
 				out = append(out, replace(s, at, withAlias(sql.Call("count", false, sql.Name("", name)), at.Node)))
 				distinct := sql.Call("count", false, sql.Name("", name))
-				distinct["distinct"] = true
+				distinct.Set(field.Distinct, true)
 				c := replace(s, at, withAlias(distinct, at.Node))
 				c.Code = fault.Distinct
 				out = append(out, c)
@@ -166,34 +168,34 @@ func countRows(s Subject, at sql.Site) []Change {
 	return nil
 }
 
-func withAlias(node, from map[string]any) map[string]any {
-	node["alias"] = sql.Text(from, "alias")
+func withAlias(node, from *ast.Node) *ast.Node {
+	node.Set(field.Alias, from.Text(field.Alias))
 	return node
 }
 
 func stripCoalesce(s Subject, at sql.Site) []Change {
-	inner := sql.List(at.Node, "children")
-	if sql.Text(at.Node, "type") != "OPERATOR_COALESCE" || len(inner) == 0 {
+	inner := at.Node.Nodes(field.Children)
+	if at.Node.Kind() != ast.OperatorCoalesce || len(inner) == 0 {
 		return nil
 	}
-	return one(replace(s, at, withAlias(sql.Copy(inner[0]), at.Node)))
+	return one(replace(s, at, withAlias(ast.Copy(inner[0]), at.Node)))
 }
 
 func zeroForNull(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "class") != "COLUMN_REF" || at.Role != "expression" || !at.In("select_list") {
+	if at.Node.Class() != ast.ColumnRef || at.Role != field.Expression || !at.In(field.SelectList) {
 		return nil
 	}
-	return one(replace(s, at, map[string]any{"class": "OPERATOR", "type": "OPERATOR_COALESCE", "alias": "", "children": []any{at.Node, sql.Number("0")}}))
+	return one(replace(s, at, ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorCoalesce, field.Alias: "", field.Children: []any{at.Node, sql.Number("0")}})))
 }
 
 // operands are the two sides of an arithmetic operator; nil for other nodes.
-func operands(node map[string]any) []map[string]any {
-	name := sql.FunctionName(node)
-	arguments := sql.List(node, "arguments")
-	if sql.Text(node, "class") != "FUNCTION" || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
+func operands(node *ast.Node) []*ast.Node {
+	name := node.FunctionName()
+	arguments := node.Nodes(field.Arguments)
+	if node.Class() != ast.Function || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
 		return nil
 	}
-	return []map[string]any{sql.Object(arguments[0], "expression"), sql.Object(arguments[1], "expression")}
+	return []*ast.Node{arguments[0].Node(field.Expression), arguments[1].Node(field.Expression)}
 }
 
 func dropTerm(s Subject, at sql.Site) []Change {
@@ -203,8 +205,8 @@ func dropTerm(s Subject, at sql.Site) []Change {
 	}
 	var out []Change
 	for _, side := range sides {
-		c := replace(s, at, withAlias(sql.Copy(side), at.Node))
-		if sql.FunctionName(at.Node) == "*" {
+		c := replace(s, at, withAlias(ast.Copy(side), at.Node))
+		if at.Node.FunctionName() == "*" {
 			c.Code = fault.WrongMeasure
 		}
 		out = append(out, c)
@@ -220,8 +222,8 @@ func otherOperator(s Subject, at sql.Site) []Change {
 	}
 	var out []Change
 	for _, other := range operators {
-		if other != sql.FunctionName(at.Node) {
-			out = append(out, altered(s, at, func(n map[string]any) { rename(n, other) }))
+		if other != at.Node.FunctionName() {
+			out = append(out, altered(s, at, func(n *ast.Node) { rename(n, other) }))
 		}
 	}
 	return out
@@ -229,54 +231,54 @@ func otherOperator(s Subject, at sql.Site) []Change {
 
 // meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back; and sum(a) / count(b) into avg(a).
 func meanOfRatios(s Subject, at sql.Site) []Change {
-	if sides := operands(at.Node); sides != nil && sql.FunctionName(at.Node) == "/" && sql.FunctionName(sides[0]) == "sum" && strings.HasPrefix(sql.FunctionName(sides[1]), "count") {
+	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" && strings.HasPrefix(sides[1].FunctionName(), "count") {
 		c := replace(s, at, withAlias(sql.Call("avg", false, argument(sides[0])), at.Node))
 		c.Code = fault.AggregateFunction
 		return one(c)
 	}
-	if sides := operands(at.Node); sides != nil && sql.FunctionName(at.Node) == "/" && sql.FunctionName(sides[0]) == "sum" && sql.FunctionName(sides[1]) == "sum" {
+	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" && sides[1].FunctionName() == "sum" {
 		ratio := sql.Call("/", true, argument(sides[0]), argument(sides[1]))
 		return one(replace(s, at, withAlias(sql.Call("avg", false, ratio), at.Node)))
 	}
-	if sql.FunctionName(at.Node) != "avg" {
+	if at.Node.FunctionName() != "avg" {
 		return nil
 	}
 	sides := operands(argument(at.Node))
-	if sides == nil || sql.FunctionName(argument(at.Node)) != "/" {
+	if sides == nil || argument(at.Node).FunctionName() != "/" {
 		return nil
 	}
 	return one(replace(s, at, withAlias(sql.Call("/", true, sql.Call("sum", false, sides[0]), sql.Call("sum", false, sides[1])), at.Node)))
 }
 
-func argument(call map[string]any) map[string]any {
-	arguments := sql.List(call, "arguments")
+func argument(call *ast.Node) *ast.Node {
+	arguments := call.Nodes(field.Arguments)
 	if len(arguments) == 0 {
 		return nil
 	}
-	return sql.Object(arguments[0], "expression")
+	return arguments[0].Node(field.Expression)
 }
 
 func wholeDivision(s Subject, at sql.Site) []Change {
 	if operands(at.Node) == nil {
 		return nil
 	}
-	switch sql.FunctionName(at.Node) {
+	switch at.Node.FunctionName() {
 	case "/":
-		return one(altered(s, at, func(n map[string]any) { rename(n, "//") }))
+		return one(altered(s, at, func(n *ast.Node) { rename(n, "//") }))
 	case "//":
-		return one(altered(s, at, func(n map[string]any) { rename(n, "/") }))
+		return one(altered(s, at, func(n *ast.Node) { rename(n, "/") }))
 	}
 	return nil
 }
 
 // shownNumber tells the select items of the outermost SELECT that are computed.
 func shownNumber(at sql.Site) bool {
-	return at.Role == "select_list" && at.Outermost() && sql.Text(at.Node, "class") == "FUNCTION"
+	return at.Role == field.SelectList && at.Outermost() && at.Node.Class() == ast.Function
 }
 
 func rounded(s Subject, at sql.Site) []Change {
-	if sql.FunctionName(at.Node) == "round" && argument(at.Node) != nil {
-		return one(replace(s, at, withAlias(sql.Copy(argument(at.Node)), at.Node)))
+	if at.Node.FunctionName() == "round" && argument(at.Node) != nil {
+		return one(replace(s, at, withAlias(ast.Copy(argument(at.Node)), at.Node)))
 	}
 	if !shownNumber(at) {
 		return nil

@@ -2,6 +2,8 @@ package edit
 
 import (
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
@@ -22,51 +24,49 @@ func shapes() []*Edit {
 }
 
 // inSubquery is the column and the SELECT of `column IN (SELECT …)`; nil for other conditions.
-func inSubquery(node map[string]any) (column, inner map[string]any) {
-	if sql.Text(node, "class") != "SUBQUERY" || sql.Text(node, "subquery_type") != "ANY" {
+func inSubquery(node *ast.Node) (column, inner *ast.Node) {
+	if node.Class() != ast.Subquery || node.Text(field.SubqueryType) != "ANY" {
 		return nil, nil
 	}
-	inner = sql.Object(sql.Object(node, "subquery"), "node")
-	if sql.Text(inner, "type") != "SELECT_NODE" || len(sql.List(inner, "select_list")) != 1 {
+	inner = node.Node(field.Subquery).Node(field.Node)
+	if inner.Kind() != ast.SelectNode || len(inner.Nodes(field.SelectList)) != 1 {
 		return nil, nil
 	}
-	return sql.Object(node, "child"), inner
+	return node.Node(field.Child), inner
 }
 
 // semiJoinToJoin turns a condition `x IN (SELECT y FROM t …)` of a SELECT into a join with t.
 func semiJoinToJoin(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Object(at.Node, "from_table") == nil {
+	if at.Node.Kind() != ast.SelectNode || at.Node.Node(field.FromTable) == nil {
 		return nil
 	}
-	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(at.Node.Node(field.Where))
 	var out []Change
 	for i, part := range parts {
 		column, inner := inSubquery(part)
-		if column == nil || sql.Object(inner, "from_table") == nil {
+		if column == nil || inner.Node(field.FromTable) == nil {
 			continue
 		}
-		key := sql.List(inner, "select_list")[0]
-		out = append(out, joined(s, at, parts, i, sql.Object(inner, "from_table"), sql.Compare("COMPARE_EQUAL", column, key), sql.Object(inner, "where_clause")))
+		key := inner.Nodes(field.SelectList)[0]
+		out = append(out, joined(s, at, parts, i, inner.Node(field.FromTable), sql.Compare(ast.CompareEqual, column, key), inner.Node(field.Where)))
 	}
 	return out
 }
 
 // joined puts a table into a SELECT's FROM in place of one of its conditions.
-func joined(s Subject, at sql.Site, parts []map[string]any, drop int, table, on, more map[string]any) Change {
-	rest := append(append([]map[string]any(nil), parts[:drop]...), parts[drop+1:]...)
+func joined(s Subject, at sql.Site, parts []*ast.Node, drop int, table, on, more *ast.Node) Change {
+	rest := append(append([]*ast.Node(nil), parts[:drop]...), parts[drop+1:]...)
 	rest = append(rest, sql.Conditions(more)...)
-	c := altered(s, at, func(n map[string]any) {
-		join := map[string]any{"type": "JOIN", "alias": "", "left": n["from_table"], "right": sql.Copy(table), "join_type": "INNER", "ref_type": "REGULAR",
-			"using_columns": []any{}, "delim_flipped": false, "duplicate_eliminated_columns": []any{}}
-		if left, right := sql.ColumnName(sql.Object(on, "left")), sql.ColumnName(sql.Object(on, "right")); left != "" && strings.EqualFold(left, right) {
-			join["using_columns"] = []any{left}
-		} else {
-			join["condition"] = on
+	c := altered(s, at, func(n *ast.Node) {
+		var using []string
+		condition := on
+		if left, right := sql.ColumnName(on.Node(field.Left)), sql.ColumnName(on.Node(field.Right)); left != "" && strings.EqualFold(left, right) {
+			using, condition = []string{left}, nil
 		}
-		n["from_table"] = join
-		delete(n, "where_clause")
+		n.Set(field.FromTable, innerJoin(n.Node(field.FromTable), ast.Copy(table), using, condition))
+		n.Drop(field.Where)
 		if len(rest) > 0 {
-			n["where_clause"] = sql.And(rest...)
+			n.Set(field.Where, sql.And(rest...))
 		}
 	})
 	c.Before, c.After = sql.Fragment(parts[drop]), "JOIN "+sql.Fragment(table)
@@ -75,45 +75,45 @@ func joined(s Subject, at sql.Site, parts []map[string]any, drop int, table, on,
 
 // absentToJoin turns NOT IN (SELECT …) into an inner join with a null test, which nothing meets.
 func absentToJoin(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Object(at.Node, "from_table") == nil {
+	if at.Node.Kind() != ast.SelectNode || at.Node.Node(field.FromTable) == nil {
 		return nil
 	}
-	parts := sql.Conditions(sql.Object(at.Node, "where_clause"))
+	parts := sql.Conditions(at.Node.Node(field.Where))
 	var out []Change
 	for i, part := range parts {
-		inside := sql.List(part, "children")
-		if sql.Text(part, "type") != "OPERATOR_NOT" || len(inside) != 1 {
+		inside := part.Nodes(field.Children)
+		if part.Kind() != ast.OperatorNot || len(inside) != 1 {
 			continue
 		}
 		column, inner := inSubquery(inside[0])
-		if column == nil || sql.Object(inner, "from_table") == nil {
+		if column == nil || inner.Node(field.FromTable) == nil {
 			continue
 		}
-		key := sql.List(inner, "select_list")[0]
-		isNull := map[string]any{"class": "OPERATOR", "type": "OPERATOR_IS_NULL", "alias": "", "children": []any{key}}
-		out = append(out, joined(s, at, parts, i, sql.Object(inner, "from_table"), sql.Compare("COMPARE_EQUAL", column, key), isNull))
+		key := inner.Nodes(field.SelectList)[0]
+		isNull := ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorIsNull, field.Alias: "", field.Children: []any{key}})
+		out = append(out, joined(s, at, parts, i, inner.Node(field.FromTable), sql.Compare(ast.CompareEqual, column, key), isNull))
 	}
 	return out
 }
 
 // rowsRepeated adds up every row of a joined table once, in all sums and means of columns of one table: it can only repair.
 func rowsRepeated(s Subject, at sql.Site) []Change {
-	if s.Other == nil || sql.Text(at.Node, "type") != "SELECT_NODE" || sql.Text(sql.Object(at.Node, "from_table"), "type") != "JOIN" {
+	if s.Other == nil || at.Node.Kind() != ast.SelectNode || at.Node.Node(field.FromTable).Kind() != ast.Join {
 		return nil
 	}
 	folded := 0
-	c := altered(s, at, func(n map[string]any) {
-		n["select_list"] = sql.Alter(n["select_list"], func(node map[string]any) map[string]any {
-			list := map[string]string{"sum": "list_sum", "avg": "list_avg"}[sql.FunctionName(node)]
+	c := altered(s, at, func(n *ast.Node) {
+		n.Set(field.SelectList, sql.Alter(n.Get(field.SelectList), func(node *ast.Node) *ast.Node {
+			list := map[string]string{"sum": "list_sum", "avg": "list_avg"}[node.FunctionName()]
 			table := tableOf(argument(node))
 			if list == "" || table == "" {
 				return node
 			}
 			folded++
 			once := sql.Call("list", false, sql.Call("row", false, sql.Name("", table), argument(node)))
-			once["distinct"] = true
+			once.Set(field.Distinct, true)
 			return withAlias(sql.Call(list, false, sql.Call("map_values", false, sql.Call("map_from_entries", false, once))), node)
-		})
+		}))
 	})
 	if folded == 0 {
 		return nil
@@ -123,17 +123,17 @@ func rowsRepeated(s Subject, at sql.Site) []Change {
 }
 
 // tableOf is the table that all columns of an expression are written with; "" where there is none, or more than one.
-func tableOf(expression map[string]any) string {
+func tableOf(expression *ast.Node) string {
 	if expression == nil {
 		return ""
 	}
 	found, several := "", false
-	_ = sql.Alter(sql.Copy(expression), func(node map[string]any) map[string]any {
+	_ = sql.Alter(ast.Copy(expression), func(node *ast.Node) *ast.Node {
 		if sql.ColumnName(node) != "" {
-			names, _ := node["column_names"].([]any)
+			names := node.Names(field.ColumnNames)
 			table := ""
 			if len(names) == 2 {
-				table, _ = names[0].(string)
+				table = names[0]
 			}
 			several = several || table == "" || found != "" && !strings.EqualFold(found, table)
 			found = table
@@ -156,19 +156,19 @@ func complement(s Subject, at sql.Site) []Change {
 
 // stripCall leaves a call of one argument out, in one place and in all: lower(trim(plan)) becomes plan.
 func stripCall(s Subject, at sql.Site) []Change {
-	name := sql.FunctionName(at.Node)
+	name := at.Node.FunctionName()
 	inner := argument(at.Node)
-	if sql.Text(at.Node, "class") != "FUNCTION" || inner == nil || len(sql.List(at.Node, "arguments")) != 1 || sql.IsAggregate(name) {
+	if at.Node.Class() != ast.Function || inner == nil || len(at.Node.Nodes(field.Arguments)) != 1 || sql.IsAggregate(name) {
 		return nil
 	}
 	plain := inner
-	for sql.Text(plain, "class") == "FUNCTION" && len(sql.List(plain, "arguments")) == 1 && !sql.IsAggregate(sql.FunctionName(plain)) {
+	for plain.Class() == ast.Function && len(plain.Nodes(field.Arguments)) == 1 && !sql.IsAggregate(plain.FunctionName()) {
 		plain = argument(plain)
 	}
 	var out []Change
-	for _, with := range []map[string]any{inner, plain} {
-		c := replace(s, at, withAlias(sql.Copy(with), at.Node))
-		if !inItem(at) && !at.In("group_expressions") {
+	for _, with := range []*ast.Node{inner, plain} {
+		c := replace(s, at, withAlias(ast.Copy(with), at.Node))
+		if !inItem(at) && !at.In(field.GroupExpressions) {
 			c.Code = fault.FilterValue
 		}
 		out = append(out, c)
@@ -181,35 +181,35 @@ func stripCall(s Subject, at sql.Site) []Change {
 
 // elseZero drops ELSE 0 from the CASE in an aggregate, or adds it.
 func elseZero(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "class") != "CASE" || !inItem(at) {
+	if at.Node.Class() != ast.Case || !inItem(at) {
 		return nil
 	}
-	otherwise := sql.Object(at.Node, "else_expr")
-	null := map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "NULL_LITERAL", "text": "NULL"}}
-	if sql.Text(sql.Object(otherwise, "literal"), "kind") == "NULL_LITERAL" || otherwise == nil {
+	otherwise := at.Node.Node(field.ElseExpr)
+	null := ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "NULL_LITERAL", field.Text: "NULL"})})
+	if otherwise.Node(field.Literal).Text(field.Kind) == "NULL_LITERAL" || otherwise == nil {
 		null = sql.Number("0")
 	}
-	return one(altered(s, at, func(n map[string]any) { n["else_expr"] = null }))
+	return one(altered(s, at, func(n *ast.Node) { n.Set(field.ElseExpr, null) }))
 }
 
 // productOfSums turns sum(a * b) into sum(a) * sum(b), and back.
 func productOfSums(s Subject, at sql.Site) []Change {
-	if sql.FunctionName(at.Node) == "sum" {
+	if at.Node.FunctionName() == "sum" {
 		sides := operands(argument(at.Node))
-		if sides == nil || sql.FunctionName(argument(at.Node)) != "*" {
+		if sides == nil || argument(at.Node).FunctionName() != "*" {
 			return nil
 		}
 		return one(replace(s, at, withAlias(sql.Call("*", true, sql.Call("sum", false, sides[0]), sql.Call("sum", false, sides[1])), at.Node)))
 	}
 	sides := operands(at.Node)
-	if sides == nil || sql.FunctionName(at.Node) != "*" || sql.FunctionName(sides[0]) != "sum" || sql.FunctionName(sides[1]) != "sum" {
+	if sides == nil || at.Node.FunctionName() != "*" || sides[0].FunctionName() != "sum" || sides[1].FunctionName() != "sum" {
 		return nil
 	}
 	return one(replace(s, at, withAlias(sql.Call("sum", false, sql.Call("*", true, argument(sides[0]), argument(sides[1]))), at.Node)))
 }
 
 func dropOrder(s Subject, at sql.Site) []Change {
-	if sql.Text(at.Node, "type") != "ORDER_MODIFIER" || at.Role != "modifiers" {
+	if at.Node.Kind() != ast.OrderModifier || at.Role != field.Modifiers {
 		return nil
 	}
 	return one(Change{Tree: s.Tree.Without(at), Before: "ORDER BY", After: ""})

@@ -4,74 +4,76 @@ import (
 	"fmt"
 	"sort"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // comparisons are written the same way round.
-var comparisons = map[string]string{"COMPARE_EQUAL": "=", "COMPARE_NOTEQUAL": "<>", "COMPARE_LESSTHAN": "<", "COMPARE_LESSTHANOREQUALTO": "<=",
-	"COMPARE_GREATERTHAN": ">", "COMPARE_GREATERTHANOREQUALTO": ">=", "COMPARE_DISTINCT_FROM": "is distinct from", "COMPARE_NOT_DISTINCT_FROM": "is not distinct from"}
+var comparisons = map[ast.Kind]string{ast.CompareEqual: "=", ast.CompareNotEqual: "<>", ast.CompareLess: "<", ast.CompareLessEqual: "<=",
+	ast.CompareGreater: ">", ast.CompareGreaterEqual: ">=", ast.CompareDistinctFrom: "is distinct from", ast.CompareNotDistinctFrom: "is not distinct from"}
 
 // expression writes an expression in canonical form.
-func (c *canonical) expression(e map[string]any, s scope) string {
-	switch text(e, "class") {
-	case "":
+func (c *canonical) expression(e *ast.Node, s scope) string {
+	switch e.Class() {
+	case ast.None:
 		return ""
-	case "COLUMN_REF":
+	case ast.ColumnRef:
 		return c.column(e, s)
-	case "CONSTANT":
-		return literalText(object(e, "literal"))
-	case "COMPARISON":
+	case ast.Constant:
+		return literalText(e.Node(field.Literal))
+	case ast.Comparison:
 		return c.comparison(e, s)
-	case "CONJUNCTION":
-		return c.several(list(e, "children"), s, map[string]string{"CONJUNCTION_AND": " and ", "CONJUNCTION_OR": " or "}[text(e, "type")], true)
-	case "FUNCTION":
+	case ast.Conjunction:
+		return c.several(e.Nodes(field.Children), s, map[ast.Kind]string{ast.ConjunctionAnd: " and ", ast.ConjunctionOr: " or "}[e.Kind()], true)
+	case ast.Function:
 		return c.function(e, s)
-	case "CAST":
-		child := object(e, "child")
-		if text(child, "class") == "CONSTANT" {
+	case ast.Cast:
+		child := e.Node(field.Child)
+		if child.Class() == ast.Constant {
 			return c.expression(child, s) // DATE '2031-05-01' is '2031-05-01'
 		}
-		return "cast(" + c.expression(child, s) + " as " + strings.ToLower(text(object(e, "type_expr"), "type_name")) + ")"
-	case "STAR":
+		return "cast(" + c.expression(child, s) + " as " + strings.ToLower(e.Node(field.TypeExpr).Text(field.TypeName)) + ")"
+	case ast.Star:
 		return "*"
-	case "CASE":
+	case ast.Case:
 		return c.caseOf(e, s)
-	case "BETWEEN":
+	case ast.Between:
 		return c.several(halves(e), s, " and ", true)
-	case "OPERATOR":
+	case ast.Operator:
 		if written := c.operator(e, s); written != "" {
 			return written
 		}
-	case "SUBQUERY":
-		return strings.ToLower(text(e, "subquery_type")) + " " + c.expression(object(e, "child"), s) + " subquery"
+	case ast.Subquery:
+		return strings.ToLower(e.Text(field.SubqueryType)) + " " + c.expression(e.Node(field.Child), s) + " subquery"
 	}
 	var parts []string
 	for _, child := range children(e) {
 		parts = append(parts, c.expression(child, s))
 	}
-	name := text(e, "type")
-	if f := text(e, "function_name"); f != "" {
+	name := e.Kind().String()
+	if f := e.Text(field.FunctionName); f != "" {
 		name = f
 	}
 	return strings.ToLower(name) + "(" + strings.Join(parts, ", ") + ")"
 }
 
-func (c *canonical) caseOf(e map[string]any, s scope) string {
+func (c *canonical) caseOf(e *ast.Node, s scope) string {
 	written := "case"
-	for _, check := range list(e, "case_checks") {
-		written += " when " + c.expression(object(check, "when_expr"), s) + " then " + c.expression(object(check, "then_expr"), s)
+	for _, check := range e.Nodes(field.CaseChecks) {
+		written += " when " + c.expression(check.Node(field.WhenExpr), s) + " then " + c.expression(check.Node(field.ThenExpr), s)
 	}
-	if otherwise := c.expression(object(e, "else_expr"), s); otherwise != "" && otherwise != "null" {
+	if otherwise := c.expression(e.Node(field.ElseExpr), s); otherwise != "" && otherwise != "null" {
 		written += " else " + otherwise
 	}
 	return written + " end"
 }
 
 // column is a column's name, with its table only where the query reads that table twice; one of a derived table is what it stands for.
-func (c *canonical) column(e map[string]any, s scope) string {
-	names, _ := e["column_names"].([]any)
+func (c *canonical) column(e *ast.Node, s scope) string {
+	names := e.Names(field.ColumnNames)
 	name := strings.ToLower(columnName(e))
 	if len(names) > 1 {
-		qualifier, _ := names[len(names)-2].(string)
+		qualifier := names[len(names)-2]
 		src, known := s.named(strings.ToLower(qualifier))
 		if inner, derived := src.items[name]; known && derived {
 			return c.standsFor(name, inner)
@@ -90,25 +92,25 @@ func (c *canonical) column(e map[string]any, s scope) string {
 }
 
 // operator writes the operators that people write without parentheses; "" for others.
-func (c *canonical) operator(e map[string]any, s scope) string {
+func (c *canonical) operator(e *ast.Node, s scope) string {
 	var parts []string
-	for _, child := range list(e, "children") {
+	for _, child := range e.Nodes(field.Children) {
 		parts = append(parts, c.expression(child, s))
 	}
 	if len(parts) == 0 {
 		return ""
 	}
-	switch text(e, "type") {
-	case "OPERATOR_IS_NULL":
+	switch e.Kind() {
+	case ast.OperatorIsNull:
 		return parts[0] + " is null"
-	case "OPERATOR_IS_NOT_NULL":
+	case ast.OperatorIsNotNull:
 		return parts[0] + " is not null"
-	case "OPERATOR_NOT":
+	case ast.OperatorNot:
 		return "not " + parts[0]
-	case "OPERATOR_COALESCE":
+	case ast.OperatorCoalesce:
 		return "coalesce(" + strings.Join(parts, ", ") + ")"
-	case "COMPARE_IN", "COMPARE_NOT_IN":
-		word := map[string]string{"COMPARE_IN": " in (", "COMPARE_NOT_IN": " not in ("}[text(e, "type")]
+	case ast.CompareIn, ast.CompareNotIn:
+		word := map[ast.Kind]string{ast.CompareIn: " in (", ast.CompareNotIn: " not in ("}[e.Kind()]
 		values := append([]string(nil), parts[1:]...)
 		sort.Strings(values)
 		return parts[0] + word + strings.Join(values, ", ") + ")"
@@ -116,18 +118,18 @@ func (c *canonical) operator(e map[string]any, s scope) string {
 	return ""
 }
 
-func literalText(literal map[string]any) string {
-	if text(literal, "kind") == "NULL_LITERAL" {
+func literalText(literal *ast.Node) string {
+	if literal.Text(field.Kind) == "NULL_LITERAL" {
 		return "null"
 	}
-	if text(literal, "kind") == "STRING" {
-		return "'" + text(literal, "text") + "'"
+	if literal.Text(field.Kind) == "STRING" {
+		return "'" + literal.Text(field.Text) + "'"
 	}
-	return strings.ToLower(text(literal, "text"))
+	return strings.ToLower(literal.Text(field.Text))
 }
 
-func (c *canonical) comparison(e map[string]any, s scope) string {
-	left, right, operator := c.expression(object(e, "left"), s), c.expression(object(e, "right"), s), comparisons[text(e, "type")]
+func (c *canonical) comparison(e *ast.Node, s scope) string {
+	left, right, operator := c.expression(e.Node(field.Left), s), c.expression(e.Node(field.Right), s), comparisons[e.Kind()]
 	switch operator {
 	case ">":
 		left, right, operator = right, left, "<"
@@ -141,7 +143,7 @@ func (c *canonical) comparison(e map[string]any, s scope) string {
 	return left + " " + operator + " " + right
 }
 
-func (c *canonical) several(all []map[string]any, s scope, between string, sorted bool) string {
+func (c *canonical) several(all []*ast.Node, s scope, between string, sorted bool) string {
 	var parts []string
 	for _, e := range all {
 		parts = append(parts, c.expression(e, s))
@@ -160,26 +162,26 @@ var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "dat
 	"group_concat": "string_agg", "listagg": "string_agg", "lcase": "lower", "ucase": "upper", "substr": "substring", "split": "string_split", "str_split": "string_split",
 	"string_to_array": "string_split", "ifnull": "coalesce", "nvl": "coalesce"}
 
-func (c *canonical) function(e map[string]any, s scope) string {
-	name := functionName(e)
+func (c *canonical) function(e *ast.Node, s scope) string {
+	name := e.FunctionName()
 	if same := sameFunctions[name]; same != "" {
 		name = same
 	}
-	var arguments []map[string]any
-	for _, a := range list(e, "arguments") {
-		arguments = append(arguments, object(a, "expression"))
+	var arguments []*ast.Node
+	for _, a := range e.Nodes(field.Arguments) {
+		arguments = append(arguments, a.Node(field.Expression))
 	}
-	if operator, _ := e["is_operator"].(bool); operator && len(arguments) == 2 {
+	if operator := e.Is(field.IsOperator); operator && len(arguments) == 2 {
 		return c.several(arguments, s, " "+name+" ", name == "+" || name == "*")
 	}
 	written := c.several(arguments, s, ", ", false)
 	if len(arguments) == 0 && name == "count" {
 		written = "(*)"
 	}
-	if distinct, _ := e["distinct"].(bool); distinct {
+	if distinct := e.Is(field.Distinct); distinct {
 		written = "(distinct " + written[1:]
 	}
-	if filter := object(e, "filter"); filter != nil {
+	if filter := e.Node(field.Filter); filter != nil {
 		written += fmt.Sprintf(" filter (%s)", c.expression(filter, s))
 	}
 	return name + written

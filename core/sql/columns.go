@@ -4,6 +4,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // Column names a column that a query reads; Table is "" where that cannot be told from the query alone.
@@ -29,18 +31,18 @@ var valueKeeping = map[string]bool{"min": true, "max": true, "any_value": true, 
 // Items after a star have no known place and are left out.
 func (t *Tree) Items() []Item {
 	node := t.root
-	for text(node, "type") == "SET_OPERATION_NODE" {
-		children := list(node, "children")
+	for node.Kind() == ast.SetOperationNode {
+		children := node.Nodes(field.Children)
 		if len(children) == 0 {
 			return nil
 		}
 		node = children[0]
 	}
 	tables := map[string]string{}
-	fromTables(object(node, "from_table"), tables)
+	fromTables(node.Node(field.FromTable), tables)
 	var out []Item
-	for _, item := range list(node, "select_list") {
-		if text(item, "class") == "STAR" {
+	for _, item := range node.Nodes(field.SelectList) {
+		if item.Class() == ast.Star {
 			break
 		}
 		out = append(out, itemOf(item, tables))
@@ -48,25 +50,25 @@ func (t *Tree) Items() []Item {
 	return out
 }
 
-func itemOf(expression map[string]any, tables map[string]string) Item {
-	switch text(expression, "class") {
-	case "COLUMN_REF":
+func itemOf(expression *ast.Node, tables map[string]string) Item {
+	switch expression.Class() {
+	case ast.ColumnRef:
 		return Item{resolve(expression, tables), true, true}
-	case "FUNCTION":
-		arguments := list(expression, "arguments")
-		name := functionName(expression)
+	case ast.Function:
+		arguments := expression.Nodes(field.Arguments)
+		name := expression.FunctionName()
 		if len(arguments) == 0 || !unitKeeping[name] && !valueKeeping[name] && name != "round" && name != "coalesce" {
 			return Item{}
 		}
-		inner := itemOf(object(arguments[0], "expression"), tables)
+		inner := itemOf(arguments[0].Node(field.Expression), tables)
 		inner.Values = inner.Values && valueKeeping[name]
 		return inner
-	case "OPERATOR":
-		if children := list(expression, "children"); text(expression, "type") == "OPERATOR_COALESCE" && len(children) > 0 {
+	case ast.Operator:
+		if children := expression.Nodes(field.Children); expression.Kind() == ast.OperatorCoalesce && len(children) > 0 {
 			return itemOf(children[0], tables)
 		}
-	case "CAST":
-		inner := itemOf(object(expression, "child"), tables)
+	case ast.Cast:
+		inner := itemOf(expression.Node(field.Child), tables)
 		inner.Values = false
 		return inner
 	}
@@ -74,29 +76,29 @@ func itemOf(expression map[string]any, tables map[string]string) Item {
 }
 
 // fromTables maps the names under which a FROM knows its base tables to the tables.
-func fromTables(from map[string]any, into map[string]string) {
-	switch text(from, "type") {
-	case "BASE_TABLE":
-		name := text(from, "table_name")
-		if path, _ := object(from, "qualified_name")["path"].([]any); len(path) > 0 {
+func fromTables(from *ast.Node, into map[string]string) {
+	switch from.Kind() {
+	case ast.BaseTable:
+		name := from.Text(field.TableName)
+		if path := from.Node(field.QualifiedName).Items(field.Path); len(path) > 0 {
 			name, _ = path[len(path)-1].(string)
 		}
-		alias := text(from, "alias")
+		alias := from.Text(field.Alias)
 		if alias == "" {
 			alias = name
 		}
 		into[strings.ToLower(alias)] = name
-	case "JOIN":
-		fromTables(object(from, "left"), into)
-		fromTables(object(from, "right"), into)
+	case ast.Join:
+		fromTables(from.Node(field.Left), into)
+		fromTables(from.Node(field.Right), into)
 	}
 }
 
-func resolve(reference map[string]any, tables map[string]string) Column {
-	names, _ := reference["column_names"].([]any)
+func resolve(reference *ast.Node, tables map[string]string) Column {
+	names := reference.Names(field.ColumnNames)
 	c := Column{Name: columnName(reference)}
 	if len(names) > 1 {
-		qualifier, _ := names[len(names)-2].(string)
+		qualifier := names[len(names)-2]
 		c.Table = tables[strings.ToLower(qualifier)]
 	} else if len(tables) == 1 {
 		for _, t := range tables {
@@ -110,7 +112,7 @@ func resolve(reference map[string]any, tables map[string]string) Column {
 // table.
 func (t *Tree) Reads(table, column string) bool {
 	tables := map[string]string{}
-	_ = walk(t.root, func(node map[string]any) error { // never fails
+	_ = ast.Walk(t.root, func(node *ast.Node) error { // never fails
 		fromTables(node, tables)
 		return nil
 	})
@@ -118,17 +120,17 @@ func (t *Tree) Reads(table, column string) bool {
 		return false
 	}
 	found := false
-	_ = walk(t.root, func(node map[string]any) error {
+	_ = ast.Walk(t.root, func(node *ast.Node) error {
 		found = found || joinsBy(node, table, column)
-		if text(node, "class") != "COLUMN_REF" || !strings.EqualFold(columnName(node), column) {
+		if node.Class() != ast.ColumnRef || !strings.EqualFold(columnName(node), column) {
 			return nil
 		}
-		names, _ := node["column_names"].([]any)
+		names := node.Names(field.ColumnNames)
 		if len(names) == 1 {
 			found = true
 			return nil
 		}
-		qualifier, _ := names[len(names)-2].(string)
+		qualifier := names[len(names)-2]
 		found = found || strings.EqualFold(tables[strings.ToLower(qualifier)], table)
 		return nil
 	})
@@ -136,10 +138,9 @@ func (t *Tree) Reads(table, column string) bool {
 }
 
 // joinsBy tells whether a node is a join of a table USING a column.
-func joinsBy(node map[string]any, table, column string) bool {
-	using, _ := node["using_columns"].([]any)
-	for _, name := range using {
-		if name, _ := name.(string); strings.EqualFold(name, column) {
+func joinsBy(node *ast.Node, table, column string) bool {
+	for _, name := range node.Names(field.UsingColumns) {
+		if strings.EqualFold(name, column) {
 			return under(node, table)
 		}
 	}
@@ -147,9 +148,9 @@ func joinsBy(node map[string]any, table, column string) bool {
 }
 
 // under tells whether a table is read below a node.
-func under(node map[string]any, table string) bool {
+func under(node *ast.Node, table string) bool {
 	tables := map[string]string{}
-	_ = walk(node, func(node map[string]any) error { // never fails
+	_ = ast.Walk(node, func(node *ast.Node) error { // never fails
 		fromTables(node, tables)
 		return nil
 	})
@@ -165,7 +166,7 @@ func under(node map[string]any, table string) bool {
 func (t *Tree) TablesRead() []string {
 	seen := map[string]bool{}
 	for _, site := range t.Sites() {
-		if Text(site.Node, "type") == "BASE_TABLE" {
+		if site.Node.Kind() == ast.BaseTable {
 			seen[strings.ToLower(TableName(site.Node))] = true
 		}
 	}

@@ -1,6 +1,10 @@
 package sql
 
-import "strings"
+import (
+	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
+)
 
 // Comparison is a column that a condition compares with a literal or with another column.
 type Comparison struct {
@@ -20,29 +24,29 @@ func (t *Tree) Compared() []Comparison {
 	return out
 }
 
-func compared(node map[string]any) []Comparison {
-	var sides []map[string]any
+func compared(node *ast.Node) []Comparison {
+	var sides []*ast.Node
 	switch {
-	case text(node, "class") == "COMPARISON" || text(node, "type") == "COMPARE_BETWEEN":
-		for _, key := range []string{"left", "right", "input", "lower", "upper"} {
-			sides = append(sides, object(node, key))
+	case node.Class() == ast.Comparison || node.Kind() == ast.CompareBetween:
+		for _, key := range []field.Field{field.Left, field.Right, field.Input, field.Lower, field.Upper} {
+			sides = append(sides, node.Node(key))
 		}
-	case text(node, "type") == "COMPARE_IN" || text(node, "type") == "COMPARE_NOT_IN":
-		sides = list(node, "children")
+	case node.Kind() == ast.CompareIn || node.Kind() == ast.CompareNotIn:
+		sides = node.Nodes(field.Children)
 	}
 	var columns []Comparison
 	var literals, formulas []string
 	for _, side := range sides {
 		side = withoutCasts(side)
 		name, year := columnName(side), false
-		if inner := children(side); functionName(side) == "year" && len(inner) == 1 {
+		if inner := children(side); side.FunctionName() == "year" && len(inner) == 1 {
 			name, year = columnName(withoutCasts(inner[0])), true
 		}
 		switch {
 		case name != "" && !clockWords[strings.ToLower(name)]:
 			columns = append(columns, Comparison{Column: name, Year: year})
-		case text(side, "class") == "CONSTANT":
-			literals = append(literals, text(object(side, "literal"), "text"))
+		case side.Class() == ast.Constant:
+			literals = append(literals, side.Node(field.Literal).Text(field.Text))
 		case side != nil && !hasColumn(side):
 			formulas = append(formulas, Fragment(side))
 		}
@@ -64,19 +68,19 @@ func compared(node map[string]any) []Comparison {
 	return out
 }
 
-func withoutCasts(node map[string]any) map[string]any {
-	for inner := object(node, "child"); inner != nil; inner = object(node, "child") {
+func withoutCasts(node *ast.Node) *ast.Node {
+	for inner := node.Node(field.Child); inner != nil; inner = node.Node(field.Child) {
 		node = inner
 	}
 	return node
 }
 
 // hasColumn tells whether an expression rests on data.
-func hasColumn(expression map[string]any) bool {
+func hasColumn(expression *ast.Node) bool {
 	found := false
-	_ = walk(expression, func(node map[string]any) error {
+	_ = ast.Walk(expression, func(node *ast.Node) error {
 		name := columnName(node)
-		found = found || name != "" && !clockWords[strings.ToLower(name)] || text(node, "class") == "SUBQUERY"
+		found = found || name != "" && !clockWords[strings.ToLower(name)] || node.Class() == ast.Subquery
 		return nil
 	})
 	return found

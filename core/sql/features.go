@@ -5,6 +5,8 @@ import (
 	"maps"
 	"sort"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // Features are what a query does, as a bag: its tables, conditions, select items, group keys, order and limit, and every part of
@@ -98,7 +100,7 @@ type scope struct {
 // cte is what the name of a CTE stands for, with the CTEs that it sees itself: those before it, and never itself. A recursive one that
 // is being read has no node and the items of its first part.
 type cte struct {
-	node  map[string]any
+	node  *ast.Node
 	sees  map[string]cte
 	items map[string]string
 }
@@ -125,39 +127,39 @@ func (c *canonical) standsFor(name, expression string) string {
 	return expression
 }
 
-func (c *canonical) countTables(root map[string]any) {
-	_ = walk(root, func(node map[string]any) error { // never fails
-		if text(node, "type") == "BASE_TABLE" {
+func (c *canonical) countTables(root *ast.Node) {
+	_ = ast.Walk(root, func(node *ast.Node) error { // never fails
+		if node.Kind() == ast.BaseTable {
 			c.tables[strings.ToLower(tableName(node))]++
 		}
 		return nil
 	})
 }
 
-func tableName(node map[string]any) string {
-	if path, _ := object(node, "qualified_name")["path"].([]any); len(path) > 0 {
+func tableName(node *ast.Node) string {
+	if path := node.Node(field.QualifiedName).Items(field.Path); len(path) > 0 {
 		name, _ := path[len(path)-1].(string)
 		return name
 	}
-	return text(node, "table_name")
+	return node.Text(field.TableName)
 }
 
 // query adds the features of a SELECT or a set operation, and gives its items by name. Where says what it is a part of: "" for the
 // outermost one and what is merged into it.
-func (c *canonical) query(node map[string]any, outer scope, where string) map[string]string {
+func (c *canonical) query(node *ast.Node, outer scope, where string) map[string]string {
 	if c.tangled {
 		return nil
 	}
 	s := scope{ctes: withCTEs(node, outer.ctes)}
-	switch text(node, "type") {
-	case "SELECT_NODE":
+	switch node.Kind() {
+	case ast.SelectNode:
 		return c.selectOf(node, s, outer, where)
-	case "RECURSIVE_CTE_NODE":
+	case ast.RecursiveCteNode:
 		return c.recursive(node, s, where)
 	}
-	c.add(where+"set", text(node, "setop_type")+" "+boolText(node["setop_all"]))
+	c.add(where+"set", node.Text(field.SetopType)+" "+allText(node.Is(field.SetopAll)))
 	var items map[string]string
-	for i, child := range list(node, "children") {
+	for i, child := range node.Nodes(field.Children) {
 		got := c.query(child, s, where)
 		if i == 0 {
 			items = got
@@ -168,19 +170,19 @@ func (c *canonical) query(node map[string]any, outer scope, where string) map[st
 }
 
 // withCTEs are the CTEs that a query sees: its own ones over those around it.
-func withCTEs(node map[string]any, around map[string]cte) map[string]cte {
-	own := list(object(node, "cte_map"), "map")
+func withCTEs(node *ast.Node, around map[string]cte) map[string]cte {
+	own := node.Node(field.CteMap).Nodes(field.Map)
 	if len(own) == 0 {
 		return around
 	}
 	seen := around
 	for _, entry := range own {
-		value := object(entry, "value")
-		inner := object(value, "query_node")
+		value := entry.Node(field.Value)
+		inner := value.Node(field.QueryNode)
 		if inner == nil {
-			inner = object(object(value, "query"), "node")
+			inner = value.Node(field.Query).Node(field.Node)
 		}
-		seen = withCTE(seen, text(entry, "key"), cte{node: inner, sees: seen})
+		seen = withCTE(seen, entry.Text(field.Key), cte{node: inner, sees: seen})
 	}
 	return seen
 }
@@ -196,68 +198,66 @@ func withCTE(known map[string]cte, name string, one cte) map[string]cte {
 }
 
 // recursive adds the features of both parts of a recursive CTE; in its second one the name stands for the rows so far.
-func (c *canonical) recursive(node map[string]any, s scope, where string) map[string]string {
-	c.add(where+"recursion", boolText(node["union_all"]))
-	items := c.query(object(node, "left"), s, where)
+func (c *canonical) recursive(node *ast.Node, s scope, where string) map[string]string {
+	c.add(where+"recursion", allText(node.Is(field.UnionAll)))
+	items := c.query(node.Node(field.Left), s, where)
 	if items == nil {
 		items = map[string]string{}
 	}
-	s.ctes = withCTE(s.ctes, text(node, "cte_name"), cte{items: items})
-	c.query(object(node, "right"), s, where)
+	s.ctes = withCTE(s.ctes, node.Text(field.CteName), cte{items: items})
+	c.query(node.Node(field.Right), s, where)
 	return items
 }
 
-func (c *canonical) selectOf(node map[string]any, s, outer scope, where string) map[string]string {
-	if from := object(node, "from_table"); from != nil {
+func (c *canonical) selectOf(node *ast.Node, s, outer scope, where string) map[string]string {
+	if from := node.Node(field.FromTable); from != nil {
 		c.from(from, &s, where)
 	}
 	s.sources = append(s.sources[:len(s.sources):len(s.sources)], outer.sources...) // a correlated subquery sees the names around it
-	c.conditions(where+"where", object(node, "where_clause"), s)
+	c.conditions(where+"where", node.Node(field.Where), s)
 	items, names := c.items(node, s, where)
 	c.groups(node, s, items, where)
-	c.conditions(where+"having", object(node, "having"), s)
-	c.conditions(where+"qualify", object(node, "qualify"), s)
+	c.conditions(where+"having", node.Node(field.Having), s)
+	c.conditions(where+"qualify", node.Node(field.Qualify), s)
 	c.modifiers(node, s, items, where)
 	return names
 }
 
-func boolText(v any) string {
-	if b, _ := v.(bool); b {
+func allText(all bool) string {
+	if all {
 		return "all"
 	}
 	return ""
 }
 
 // from adds tables and join conditions. An inner join's condition is one like any other.
-func (c *canonical) from(node map[string]any, s *scope, where string) {
-	alias := strings.ToLower(text(node, "alias"))
-	switch text(node, "type") {
-	case "BASE_TABLE":
+func (c *canonical) from(node *ast.Node, s *scope, where string) {
+	alias := strings.ToLower(node.Text(field.Alias))
+	switch node.Kind() {
+	case ast.BaseTable:
 		c.table(node, alias, s, where)
-	case "SUBQUERY":
-		inner := object(object(node, "subquery"), "node")
+	case ast.Subquery:
+		inner := node.Node(field.Subquery).Node(field.Node)
 		s.sources = append(s.sources, source{alias: alias, items: c.merge(inner, s.ctes, where)})
-	case "JOIN":
-		c.from(object(node, "left"), s, where)
-		c.from(object(node, "right"), s, where)
+	case ast.Join:
+		c.from(node.Node(field.Left), s, where)
+		c.from(node.Node(field.Right), s, where)
 		kind := where + "where"
-		if joined := text(node, "join_type"); joined != "INNER" {
+		if joined := node.Text(field.JoinType); joined != "INNER" {
 			kind = where + strings.ToLower(joined) + " join"
 			c.add(kind, "")
 		}
-		names, _ := node["using_columns"].([]any)
-		for _, n := range names {
-			name, _ := n.(string)
-			c.conditions(kind, Compare("COMPARE_EQUAL", Name("", name), Name("", name)), *s)
+		for _, name := range node.Names(field.UsingColumns) {
+			c.conditions(kind, Compare(ast.CompareEqual, Name("", name), Name("", name)), *s)
 		}
-		c.conditions(kind, object(node, "condition"), *s)
+		c.conditions(kind, node.Node(field.Condition), *s)
 	default:
-		c.add(where+"from", strings.ToLower(text(node, "type")))
+		c.add(where+"from", strings.ToLower(node.Kind().String()))
 	}
 }
 
 // table adds a base table, or what the CTE of that name is.
-func (c *canonical) table(node map[string]any, alias string, s *scope, where string) {
+func (c *canonical) table(node *ast.Node, alias string, s *scope, where string) {
 	name := strings.ToLower(tableName(node))
 	if alias == "" {
 		alias = name
@@ -277,13 +277,13 @@ func (c *canonical) table(node map[string]any, alias string, s *scope, where str
 }
 
 // qualified tells whether a table is named with its schema, which a CTE never is.
-func qualified(node map[string]any) bool {
-	path, _ := object(node, "qualified_name")["path"].([]any)
+func qualified(node *ast.Node) bool {
+	path := node.Node(field.QualifiedName).Items(field.Path)
 	return len(path) > 1
 }
 
 // merge adds the features of a CTE or derived table to those of what reads it, and gives its items.
-func (c *canonical) merge(node map[string]any, ctes map[string]cte, where string) map[string]string {
+func (c *canonical) merge(node *ast.Node, ctes map[string]cte, where string) map[string]string {
 	c.merges++
 	if c.merges > mostMerged {
 		c.tangled = true
@@ -294,17 +294,17 @@ func (c *canonical) merge(node map[string]any, ctes map[string]cte, where string
 }
 
 // conditions adds the parts of an AND, each with its own parts.
-func (c *canonical) conditions(kind string, expression map[string]any, s scope) {
+func (c *canonical) conditions(kind string, expression *ast.Node, s scope) {
 	if expression == nil {
 		return
 	}
-	switch text(expression, "type") {
-	case "CONJUNCTION_AND":
-		for _, child := range list(expression, "children") {
+	switch expression.Kind() {
+	case ast.ConjunctionAnd:
+		for _, child := range expression.Nodes(field.Children) {
 			c.conditions(kind, child, s)
 		}
 		return
-	case "COMPARE_BETWEEN":
+	case ast.CompareBetween:
 		for _, half := range halves(expression) {
 			c.conditions(kind, half, s)
 		}
@@ -313,65 +313,60 @@ func (c *canonical) conditions(kind string, expression map[string]any, s scope) 
 	c.condition(kind, c.expression(expression, s), expression, s)
 }
 
-func (c *canonical) condition(kind, written string, expression map[string]any, s scope) {
+func (c *canonical) condition(kind, written string, expression *ast.Node, s scope) {
 	c.add(kind, written)
 	c.parts(expression, s)
 }
 
 // parts adds every part of an expression, and the features of its subqueries.
-func (c *canonical) parts(expression map[string]any, s scope) {
+func (c *canonical) parts(expression *ast.Node, s scope) {
 	if expression == nil {
 		return
 	}
 	for _, child := range children(expression) {
-		if isConstant := text(child, "class") == "CONSTANT" || text(object(child, "child"), "class") == "CONSTANT"; isConstant || text(child, "class") == "TYPE" {
+		if isConstant := child.Class() == ast.Constant || child.Node(field.Child).Class() == ast.Constant; isConstant || child.Class() == ast.TypeExpression {
 			continue
 		}
 		c.add("part", c.expression(child, s))
 		c.parts(child, s)
 	}
-	if text(expression, "class") == "SUBQUERY" {
-		c.query(object(object(expression, "subquery"), "node"), s, "sub ")
+	if expression.Class() == ast.Subquery {
+		c.query(expression.Node(field.Subquery).Node(field.Node), s, "sub ")
 	}
 }
 
 // halves are the two comparisons that a BETWEEN stands for.
-func halves(between map[string]any) []map[string]any {
-	input := object(between, "input")
-	return []map[string]any{Compare("COMPARE_LESSTHANOREQUALTO", object(between, "lower"), input), Compare("COMPARE_LESSTHANOREQUALTO", input, object(between, "upper"))}
+func halves(between *ast.Node) []*ast.Node {
+	input := between.Node(field.Input)
+	return []*ast.Node{Compare(ast.CompareLessEqual, between.Node(field.Lower), input), Compare(ast.CompareLessEqual, input, between.Node(field.Upper))}
 }
 
 // children are the expressions directly inside another.
-func children(expression map[string]any) []map[string]any {
-	if text(expression, "type") == "COMPARE_BETWEEN" {
+func children(expression *ast.Node) []*ast.Node {
+	if expression.Kind() == ast.CompareBetween {
 		return halves(expression)
 	}
-	var out []map[string]any
-	var keys []string
-	for k := range expression {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
-	for _, k := range keys {
-		if k == "subquery" || k == "type_expr" {
+	var out []*ast.Node
+	for _, f := range expression.Fields() {
+		if f == field.Subquery || f == field.TypeExpr {
 			continue
 		}
-		switch x := expression[k].(type) {
-		case map[string]any:
-			if text(x, "class") != "" {
+		switch x := expression.Get(f).(type) {
+		case *ast.Node:
+			if x.Class() != ast.None {
 				out = append(out, x)
 			}
 		case []any:
 			for _, item := range x {
-				child, _ := item.(map[string]any)
-				if inner := object(child, "expression"); inner != nil {
+				child, _ := item.(*ast.Node)
+				if inner := child.Node(field.Expression); inner != nil {
 					child = inner
 				}
-				if when := object(child, "when_expr"); when != nil {
+				if when := child.Node(field.WhenExpr); when != nil {
 					out = append(out, when)
-					child = object(child, "then_expr")
+					child = child.Node(field.ThenExpr)
 				}
-				if text(child, "class") != "" {
+				if child.Class() != ast.None {
 					out = append(out, child)
 				}
 			}
@@ -381,16 +376,16 @@ func children(expression map[string]any) []map[string]any {
 }
 
 // items adds the select items; it gives them in order and by name.
-func (c *canonical) items(node map[string]any, s scope, where string) ([]string, map[string]string) {
+func (c *canonical) items(node *ast.Node, s scope, where string) ([]string, map[string]string) {
 	var items []string
 	names := map[string]string{}
-	for _, item := range list(node, "select_list") {
+	for _, item := range node.Nodes(field.SelectList) {
 		written := c.expression(item, s)
 		items = append(items, written)
 		if name := strings.ToLower(itemName(item)); name != "" {
 			names[name] = written
 		}
-		if text(item, "class") == "STAR" {
+		if item.Class() == ast.Star {
 			for _, src := range s.sources {
 				for name, inner := range src.items {
 					if _, taken := names[name]; !taken {
@@ -400,7 +395,7 @@ func (c *canonical) items(node map[string]any, s scope, where string) ([]string,
 			}
 		}
 		if where == "" {
-			if c.merged == 0 || text(item, "class") != "COLUMN_REF" {
+			if c.merged == 0 || item.Class() != ast.ColumnRef {
 				c.add("item", written)
 			}
 			c.parts(item, s)
@@ -409,42 +404,42 @@ func (c *canonical) items(node map[string]any, s scope, where string) ([]string,
 	return items, names
 }
 
-func (c *canonical) groups(node map[string]any, s scope, items []string, where string) {
-	if text(node, "aggregate_handling") == "FORCE_AGGREGATES" {
-		for i, item := range list(node, "select_list") {
+func (c *canonical) groups(node *ast.Node, s scope, items []string, where string) {
+	if node.Text(field.AggregateHandling) == "FORCE_AGGREGATES" {
+		for i, item := range node.Nodes(field.SelectList) {
 			if !hasAggregate(item) {
 				c.add(where+"group", items[i])
 			}
 		}
 	}
-	for _, g := range list(node, "group_expressions") {
+	for _, g := range node.Nodes(field.GroupExpressions) {
 		written := c.expression(g, s)
-		if at := findItem(g, list(node, "select_list")); at >= 0 {
+		if at := findItem(g, node.Nodes(field.SelectList)); at >= 0 {
 			written = items[at]
 		}
 		c.add(where+"group", written)
 	}
 }
 
-func (c *canonical) modifiers(node map[string]any, s scope, items []string, where string) {
-	for _, m := range list(node, "modifiers") {
-		switch text(m, "type") {
-		case "DISTINCT_MODIFIER":
+func (c *canonical) modifiers(node *ast.Node, s scope, items []string, where string) {
+	for _, m := range node.Nodes(field.Modifiers) {
+		switch m.Kind() {
+		case ast.DistinctModifier:
 			c.add(where+"distinct", "")
-		case "ORDER_MODIFIER":
-			for i, order := range list(m, "orders") {
-				written := c.expression(object(order, "expression"), s)
-				if at := findItem(object(order, "expression"), list(node, "select_list")); at >= 0 && at < len(items) {
+		case ast.OrderModifier:
+			for i, order := range m.Nodes(field.Orders) {
+				written := c.expression(order.Node(field.Expression), s)
+				if at := findItem(order.Node(field.Expression), node.Nodes(field.SelectList)); at >= 0 && at < len(items) {
 					written = items[at]
 				}
 				direction := ""
-				if text(order, "type") == "DESCENDING" {
+				if order.Kind() == ast.Descending {
 					direction = " desc"
 				}
 				c.add(where+"order", string(rune('1'+i))+" "+written+direction)
 			}
-		case "LIMIT_MODIFIER":
-			c.add(where+"limit", c.expression(object(m, "limit"), s)+" "+c.expression(object(m, "offset"), s))
+		case ast.LimitModifier:
+			c.add(where+"limit", c.expression(m.Node(field.Limit), s)+" "+c.expression(m.Node(field.Offset), s))
 		}
 	}
 }

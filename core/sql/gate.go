@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/core/sql/ast"
 	"tovrel/core/sql/gate"
 )
 
@@ -13,9 +14,6 @@ type Refusal = gate.Refusal
 // Check refuses every tree that may do anything but read the dataset; has tells whether the engine has a function of a name. The error is
 // *Refusal.
 func (t *Tree) Check(has func(function string) bool) error { return gate.Check(t.root, has) }
-
-// functionName is what the engine resolves a call to.
-func functionName(call map[string]any) string { return gate.FunctionName(call) }
 
 // CheckText refuses a text that may not even be parsed. The error is *Refusal.
 func CheckText(sql string) error {

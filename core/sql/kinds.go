@@ -1,6 +1,11 @@
 package sql
 
-import "sort"
+import (
+	"sort"
+
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
+)
 
 // Kinds name what a query is made of, for sorting questions: "join", "window", "nesting", "set operation", "aggregate", "grouping",
 // "having", "date arithmetic", "outer join", "top n"; sorted.
@@ -9,25 +14,25 @@ func (t *Tree) Kinds() []string {
 	selects := 0
 	for _, site := range t.Sites() {
 		node := site.Node
-		switch kind := text(node, "type"); {
-		case kind == "JOIN":
+		switch kind := node.Kind(); {
+		case kind == ast.Join:
 			found["join"] = true
-			if joined := text(node, "join_type"); joined != "INNER" {
+			if joined := node.Text(field.JoinType); joined != "INNER" {
 				found["outer join"] = true
 			}
-		case kind == "SELECT_NODE":
+		case kind == ast.SelectNode:
 			selects++
-			found["having"] = found["having"] || object(node, "having") != nil
-			found["grouping"] = found["grouping"] || len(list(node, "group_expressions")) > 0
-		case kind == "SET_OPERATION_NODE":
+			found["having"] = found["having"] || node.Has(field.Having)
+			found["grouping"] = found["grouping"] || len(node.Nodes(field.GroupExpressions)) > 0
+		case kind == ast.SetOperationNode:
 			found["set operation"] = true
-		case kind == "LIMIT_MODIFIER":
+		case kind == ast.LimitModifier:
 			found["top n"] = true
-		case text(node, "class") == "WINDOW":
+		case node.Class() == ast.Window:
 			found["window"] = true
-		case text(node, "class") == "FUNCTION":
-			found["aggregate"] = found["aggregate"] || aggregates[functionName(node)]
-			found["date arithmetic"] = found["date arithmetic"] || dateFunctions[functionName(node)]
+		case node.Class() == ast.Function:
+			found["aggregate"] = found["aggregate"] || aggregates[node.FunctionName()]
+			found["date arithmetic"] = found["date arithmetic"] || dateFunctions[node.FunctionName()]
 		}
 	}
 	found["nesting"] = selects > 1 && !found["set operation"] || selects > 2

@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"strconv"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // OrderKey is one key of an outermost ORDER BY.
@@ -50,13 +52,13 @@ func (o Outer) AskedOrder() []OrderKey {
 func (t *Tree) Outer() Outer {
 	var outer Outer
 	items := selectItems(t.root)
-	for _, modifier := range list(t.root, "modifiers") {
-		switch text(modifier, "type") {
-		case "ORDER_MODIFIER":
-			for _, order := range list(modifier, "orders") {
+	for _, modifier := range t.root.Nodes(field.Modifiers) {
+		switch modifier.Kind() {
+		case ast.OrderModifier:
+			for _, order := range modifier.Nodes(field.Orders) {
 				outer.Keys = append(outer.Keys, orderKeys(order, items)...)
 			}
-		case "LIMIT_MODIFIER", "LIMIT_PERCENT_MODIFIER":
+		case ast.LimitModifier, ast.LimitPercentModifier:
 			outer.Limit = true
 		}
 	}
@@ -68,38 +70,38 @@ func (t *Tree) Outer() Outer {
 func (t *Tree) RoundedItems() []bool {
 	var rounded []bool
 	for _, item := range selectItems(t.root) {
-		if text(item, "class") == "STAR" {
+		if item.Class() == ast.Star {
 			break
 		}
-		name := functionName(item)
-		rounded = append(rounded, name == "round" || name == "trunc" || name == "round_even" || text(item, "class") == "CAST")
+		name := item.FunctionName()
+		rounded = append(rounded, name == "round" || name == "trunc" || name == "round_even" || item.Class() == ast.Cast)
 	}
 	return rounded
 }
 
 // selectItems are the select list of the outermost SELECT, or of a set operation's first one.
-func selectItems(node map[string]any) []map[string]any {
-	for text(node, "type") == "SET_OPERATION_NODE" {
-		children := list(node, "children")
+func selectItems(node *ast.Node) []*ast.Node {
+	for node.Kind() == ast.SetOperationNode {
+		children := node.Nodes(field.Children)
 		if len(children) == 0 {
 			return nil
 		}
 		node = children[0]
 	}
-	return list(node, "select_list")
+	return node.Nodes(field.SelectList)
 }
 
 // orderKeys resolves one ORDER BY entry; ORDER BY ALL stands for every select item.
-func orderKeys(order map[string]any, items []map[string]any) []OrderKey {
-	expression := object(order, "expression")
-	key := OrderKey{Item: -1, Descending: text(order, "type") == "DESCENDING"}
-	switch text(order, "null_order") {
+func orderKeys(order *ast.Node, items []*ast.Node) []OrderKey {
+	expression := order.Node(field.Expression)
+	key := OrderKey{Item: -1, Descending: order.Kind() == ast.Descending}
+	switch order.Text(field.NullOrder) {
 	case "NULLS FIRST":
 		key.Nulls = "first"
 	case "NULLS LAST":
 		key.Nulls = "last"
 	}
-	if text(expression, "class") == "STAR" {
+	if expression.Class() == ast.Star {
 		keys := make([]OrderKey, len(items))
 		for i, item := range items {
 			keys[i] = key
@@ -118,9 +120,9 @@ func orderKeys(order map[string]any, items []map[string]any) []OrderKey {
 }
 
 // findItem finds the select item that an ORDER BY expression means: by position, alias, or the same expression.
-func findItem(expression map[string]any, items []map[string]any) int {
-	if text(expression, "class") == "CONSTANT" {
-		n, err := strconv.Atoi(text(object(expression, "literal"), "text"))
+func findItem(expression *ast.Node, items []*ast.Node) int {
+	if expression.Class() == ast.Constant {
+		n, err := strconv.Atoi(expression.Node(field.Literal).Text(field.Text))
 		if err != nil || n < 1 || n > len(items) || starBefore(items, n) {
 			return -1
 		}
@@ -131,7 +133,7 @@ func findItem(expression map[string]any, items []map[string]any) int {
 		if starBefore(items, i+1) {
 			return -1
 		}
-		if alias := text(item, "alias"); alias != "" && strings.EqualFold(alias, name) {
+		if alias := item.Text(field.Alias); alias != "" && strings.EqualFold(alias, name) {
 			return i
 		}
 	}
@@ -145,9 +147,9 @@ func findItem(expression map[string]any, items []map[string]any) int {
 }
 
 // starBefore tells whether one of the first n items is a star, after which places are unknown.
-func starBefore(items []map[string]any, n int) bool {
+func starBefore(items []*ast.Node, n int) bool {
 	for _, item := range items[:min(n, len(items))] {
-		if text(item, "class") == "STAR" {
+		if item.Class() == ast.Star {
 			return true
 		}
 	}
@@ -155,28 +157,27 @@ func starBefore(items []map[string]any, n int) bool {
 }
 
 // itemName is the name of the result column that a select item makes, as far as it is written.
-func itemName(item map[string]any) string {
-	if alias := text(item, "alias"); alias != "" {
+func itemName(item *ast.Node) string {
+	if alias := item.Text(field.Alias); alias != "" {
 		return alias
 	}
 	return columnName(item)
 }
 
 // columnName is the last part of a column reference, "" for other expressions.
-func columnName(expression map[string]any) string {
-	if text(expression, "class") != "COLUMN_REF" {
+func columnName(expression *ast.Node) string {
+	if expression.Class() != ast.ColumnRef {
 		return ""
 	}
-	names, _ := expression["column_names"].([]any)
+	names := expression.Names(field.ColumnNames)
 	if len(names) == 0 {
 		return ""
 	}
-	name, _ := names[len(names)-1].(string)
-	return name
+	return names[len(names)-1]
 }
 
 // shape is an expression's JSON without places and aliases, so that equal expressions have equal shapes.
-func shape(expression map[string]any) string {
+func shape(expression *ast.Node) string {
 	b, err := json.Marshal(stripped(expression))
 	if err != nil {
 		return ""
@@ -186,14 +187,11 @@ func shape(expression map[string]any) string {
 
 func stripped(v any) any {
 	switch x := v.(type) {
-	case map[string]any:
-		out := map[string]any{}
-		for k, child := range x {
-			if k != "alias" && k != "query_location" && k != "query_location_length" {
-				out[k] = stripped(child)
-			}
+	case *ast.Node:
+		if x == nil {
+			return nil
 		}
-		return out
+		return x.Map(func(f field.Field, v any) (any, bool) { return stripped(v), !ofText[f] })
 	case []any:
 		out := make([]any, len(x))
 		for i, child := range x {
@@ -203,6 +201,9 @@ func stripped(v any) any {
 	}
 	return v
 }
+
+// ofText are the fields that tell how a query is written, not what it asks.
+var ofText = map[field.Field]bool{field.Alias: true, field.QueryLocation: true, field.QueryLocationLength: true}
 
 // aggregates are the functions that make one value of many rows; the tree does not tell them from others.
 var aggregates = map[string]bool{"sum": true, "count": true, "count_star": true, "avg": true, "mean": true, "min": true, "max": true, "median": true,
@@ -216,22 +217,22 @@ var aggregates = map[string]bool{"sum": true, "count": true, "count_star": true,
 
 // hasAggregate tells whether an expression holds an aggregate outside subqueries. A windowed aggregate counts too: an
 // order by it is a ranking.
-func hasAggregate(expression map[string]any) bool {
-	if text(expression, "class") == "SUBQUERY" {
+func hasAggregate(expression *ast.Node) bool {
+	if expression.Class() == ast.Subquery {
 		return false
 	}
-	if _, called := expression["function_name"]; called && aggregates[functionName(expression)] {
+	if aggregates[expression.FunctionName()] {
 		return true
 	}
-	for _, child := range expression {
+	for child := range expression.Values {
 		switch x := child.(type) {
-		case map[string]any:
+		case *ast.Node:
 			if hasAggregate(x) {
 				return true
 			}
 		case []any:
 			for _, c := range x {
-				if o, ok := c.(map[string]any); ok && hasAggregate(o) {
+				if o, ok := c.(*ast.Node); ok && hasAggregate(o) {
 					return true
 				}
 			}

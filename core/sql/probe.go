@@ -1,8 +1,9 @@
 package sql
 
 import (
-	"encoding/json"
 	"strconv"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // Probe is a query like another, that shows what its result does not: the values that it is ordered by, and the rows behind
@@ -28,7 +29,7 @@ func (p Probe) Added() int {
 func (t *Tree) Probe() (Probe, bool) {
 	outer := t.Outer()
 	p := Probe{Limit: -1}
-	root := copyOf(t.root).(map[string]any)
+	root := ast.Copy(t.root)
 	hidden := 0
 	for _, key := range outer.AskedOrder() {
 		if key.Item < 0 {
@@ -36,7 +37,7 @@ func (t *Tree) Probe() (Probe, bool) {
 		}
 	}
 	if limit, offset, ok := plainLimit(root); ok && len(outer.AskedOrder()) > 0 && (hidden == 0 || offset == 0) {
-		dropModifier(root, "LIMIT_MODIFIER")
+		dropModifier(root, ast.LimitModifier)
 		p.Limit, p.Offset = limit, offset
 	}
 	if hidden == 0 && p.Limit < 0 {
@@ -53,21 +54,21 @@ func (t *Tree) Probe() (Probe, bool) {
 }
 
 // addKeys appends the asked keys that are no select items to the select list; false where that would change the result.
-func (t *Tree) addKeys(root map[string]any, outer Outer) bool {
-	if text(root, "type") != "SELECT_NODE" {
+func (t *Tree) addKeys(root *ast.Node, outer Outer) bool {
+	if root.Kind() != ast.SelectNode {
 		return false
 	}
-	for _, modifier := range list(root, "modifiers") {
-		if text(modifier, "type") == "DISTINCT_MODIFIER" {
+	for _, modifier := range root.Nodes(field.Modifiers) {
+		if modifier.Kind() == ast.DistinctModifier {
 			return false
 		}
 	}
-	byAll := text(root, "aggregate_handling") == "FORCE_AGGREGATES" // GROUP BY ALL: a new item that is no aggregate regroups
-	items, _ := root["select_list"].([]any)
+	byAll := root.Text(field.AggregateHandling) == "FORCE_AGGREGATES" // GROUP BY ALL: a new item that is no aggregate regroups
+	items := root.Items(field.SelectList)
 	asked := len(outer.AskedOrder())
-	for _, modifier := range list(root, "modifiers") {
-		for _, order := range list(modifier, "orders") {
-			expression := object(order, "expression")
+	for _, modifier := range root.Nodes(field.Modifiers) {
+		for _, order := range modifier.Nodes(field.Orders) {
+			expression := order.Node(field.Expression)
 			key := orderKeys(order, selectItems(root))
 			if len(key) != 1 || key[0].Item >= 0 {
 				continue
@@ -75,21 +76,21 @@ func (t *Tree) addKeys(root map[string]any, outer Outer) bool {
 			if asked == 0 || byAll && !key[0].Aggregate {
 				return false
 			}
-			items = append(items, copyOf(expression))
+			items = append(items, ast.Copy(expression))
 		}
 	}
-	root["select_list"] = items
+	root.Set(field.SelectList, items)
 	return true
 }
 
 // plainLimit reads a LIMIT and OFFSET of plain numbers of rows.
-func plainLimit(root map[string]any) (limit, offset int, ok bool) {
-	for _, modifier := range list(root, "modifiers") {
-		if text(modifier, "type") != "LIMIT_MODIFIER" || text(modifier, "limit_type") == "PERCENTAGE" {
+func plainLimit(root *ast.Node) (limit, offset int, ok bool) {
+	for _, modifier := range root.Nodes(field.Modifiers) {
+		if modifier.Kind() != ast.LimitModifier || modifier.Text(field.LimitType) == "PERCENTAGE" {
 			continue
 		}
-		limit, ok = wholeConstant(object(modifier, "limit"))
-		if skip := object(modifier, "offset"); skip != nil && ok {
+		limit, ok = wholeConstant(modifier.Node(field.Limit))
+		if skip := modifier.Node(field.Offset); skip != nil && ok {
 			offset, ok = wholeConstant(skip)
 		}
 		return limit, offset, ok
@@ -97,39 +98,18 @@ func plainLimit(root map[string]any) (limit, offset int, ok bool) {
 	return 0, 0, false
 }
 
-func wholeConstant(expression map[string]any) (int, bool) {
-	n, err := strconv.Atoi(text(object(expression, "literal"), "text"))
+func wholeConstant(expression *ast.Node) (int, bool) {
+	n, err := strconv.Atoi(expression.Node(field.Literal).Text(field.Text))
 	return n, err == nil && n >= 0
 }
 
-func dropModifier(root map[string]any, kind string) {
-	all, _ := root["modifiers"].([]any)
+func dropModifier(root *ast.Node, kind ast.Kind) {
+	all := root.Items(field.Modifiers)
 	var kept []any
 	for _, m := range all {
-		if o, ok := m.(map[string]any); !ok || text(o, "type") != kind {
+		if o, ok := m.(*ast.Node); !ok || o.Kind() != kind {
 			kept = append(kept, m)
 		}
 	}
-	root["modifiers"] = kept
-}
-
-// copyOf copies a tree.
-func copyOf(v any) any {
-	switch x := v.(type) {
-	case map[string]any:
-		out := make(map[string]any, len(x))
-		for k, child := range x {
-			out[k] = copyOf(child)
-		}
-		return out
-	case []any:
-		out := make([]any, len(x))
-		for i, child := range x {
-			out[i] = copyOf(child)
-		}
-		return out
-	case json.Number:
-		return x
-	}
-	return v
+	root.Set(field.Modifiers, kept)
 }

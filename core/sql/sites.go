@@ -2,33 +2,30 @@ package sql
 
 import (
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // Site is a place in a tree: a node, and the way to it.
 type Site struct {
-	Node   map[string]any
-	Role   string // the key that holds it in its parent, such as "where_clause"
-	Parent map[string]any
-	path   []any // keys and indexes from the root
+	Node   *ast.Node
+	Role   field.Field // that holds it in its parent, such as field.Where
+	Parent *ast.Node
+	path   []any // fields and indexes from the root
 }
 
-// Sites lists all nodes of a tree, outer ones first, in the order of their keys.
+// Sites lists all nodes of a tree, outer ones first, in the order of their fields.
 func (t *Tree) Sites() []Site {
 	var out []Site
-	var visit func(v any, role string, parent map[string]any, path []any)
-	visit = func(v any, role string, parent map[string]any, path []any) {
+	var visit func(v any, role field.Field, parent *ast.Node, path []any)
+	visit = func(v any, role field.Field, parent *ast.Node, path []any) {
 		switch x := v.(type) {
-		case map[string]any:
-			out = append(out, Site{x, role, parent, append([]any(nil), path...)})
-			var keys []string
-			for k := range x {
-				keys = append(keys, k)
-			}
-			sort.Strings(keys)
-			for _, k := range keys {
-				visit(x[k], k, x, append(path, k))
+		case *ast.Node:
+			out = append(out, Site{x, role, parent, slices.Clone(path)})
+			for _, f := range x.Fields() {
+				visit(x.Get(f), f, x, append(path, f))
 			}
 		case []any:
 			for i, child := range x {
@@ -36,39 +33,39 @@ func (t *Tree) Sites() []Site {
 			}
 		}
 	}
-	visit(t.root, "", nil, nil)
+	visit(t.root, field.Field{}, nil, nil)
 	return out
 }
 
 // With is a copy of the tree with another node in a place.
-func (t *Tree) With(at Site, node map[string]any) *Tree {
-	return &Tree{with(t.root, at.path, node).(map[string]any)}
+func (t *Tree) With(at Site, node *ast.Node) *Tree {
+	return &Tree{with(t.root, at.path, node).(*ast.Node)}
 }
 
-// with copies the way to a place and shares the rest: trees are never changed.
-func with(v any, path []any, node any) any {
+// with copies the way to a place and shares the rest: trees are never changed. A nil node leaves the place out.
+func with(v any, path []any, node *ast.Node) any {
 	if len(path) == 0 {
+		if node == nil {
+			return nil
+		}
 		return node
 	}
 	switch x := v.(type) {
-	case map[string]any:
-		out := make(map[string]any, len(x))
-		for k, child := range x {
-			out[k] = child
-		}
-		key, _ := path[0].(string)
-		if child := with(x[key], path[1:], node); child == nil {
-			delete(out, key)
+	case *ast.Node:
+		out := x.Plain()
+		f, _ := path[0].(field.Field)
+		if child := with(x.Get(f), path[1:], node); child == nil {
+			out.Drop(f)
 		} else {
-			out[key] = child
+			out.Set(f, child)
 		}
 		return out
 	case []any:
-		out := append([]any(nil), x...)
+		out := slices.Clone(x)
 		at, _ := path[0].(int)
 		child := with(x[at], path[1:], node)
 		if child == nil {
-			return append(out[:at:at], out[at+1:]...)
+			return slices.Delete(out, at, at+1)
 		}
 		out[at] = child
 		return out
@@ -78,77 +75,62 @@ func with(v any, path []any, node any) any {
 
 // Without is a copy of the tree without the node in a place; the tree itself where that is all of it.
 func (t *Tree) Without(at Site) *Tree {
-	root, ok := with(t.root, at.path, nil).(map[string]any)
+	root, ok := with(t.root, at.path, nil).(*ast.Node)
 	if !ok {
 		return t
 	}
 	return &Tree{root}
 }
 
-// Copy copies a node.
-func Copy(node map[string]any) map[string]any { return copyOf(node).(map[string]any) }
-
 // Fragment writes a node for people, short; "" for none.
-func Fragment(node map[string]any) string {
+func Fragment(node *ast.Node) string {
 	if node == nil {
 		return ""
 	}
 	c := &canonical{features: Features{}, tables: map[string]int{}}
-	if text(node, "class") != "" {
-		if text(node, "class") == "COMPARISON" {
-			return fmt.Sprintf("%s %s %s", c.expression(object(node, "left"), scope{}), comparisons[text(node, "type")], c.expression(object(node, "right"), scope{}))
+	if node.Class() != ast.None {
+		if node.Class() == ast.Comparison {
+			return fmt.Sprintf("%s %s %s", c.expression(node.Node(field.Left), scope{}), comparisons[node.Kind()], c.expression(node.Node(field.Right), scope{}))
 		}
-		if text(node, "type") == "COMPARE_BETWEEN" {
-			return fmt.Sprintf("%s BETWEEN %s AND %s", c.expression(object(node, "input"), scope{}), c.expression(object(node, "lower"), scope{}), c.expression(object(node, "upper"), scope{}))
+		if node.Kind() == ast.CompareBetween {
+			return fmt.Sprintf("%s BETWEEN %s AND %s", c.expression(node.Node(field.Input), scope{}), c.expression(node.Node(field.Lower), scope{}), c.expression(node.Node(field.Upper), scope{}))
 		}
 		return c.expression(node, scope{})
 	}
-	switch text(node, "type") {
-	case "JOIN":
-		return text(node, "join_type") + " JOIN " + fromText(object(node, "right"))
-	case "BASE_TABLE":
+	switch node.Kind() {
+	case ast.Join:
+		return node.Text(field.JoinType) + " JOIN " + fromText(node.Node(field.Right))
+	case ast.BaseTable:
 		return tableName(node)
-	case "LIMIT_MODIFIER":
-		return "LIMIT " + c.expression(object(node, "limit"), scope{})
-	case "DISTINCT_MODIFIER":
+	case ast.LimitModifier:
+		return "LIMIT " + c.expression(node.Node(field.Limit), scope{})
+	case ast.DistinctModifier:
 		return "DISTINCT"
 	}
-	return strings.ToLower(text(node, "type"))
+	return strings.ToLower(node.Kind().String())
 }
 
-func fromText(node map[string]any) string {
+func fromText(node *ast.Node) string {
 	if name := tableName(node); name != "" {
 		return name
 	}
-	return strings.ToLower(text(node, "type"))
+	return strings.ToLower(node.Kind().String())
 }
 
-// Text reads a node's field; "" where it is not there or no text.
-func Text(node map[string]any, key string) string { return text(node, key) }
-
-// Object reads a node within a node; nil where there is none.
-func Object(node map[string]any, key string) map[string]any { return object(node, key) }
-
-// List reads the nodes of a list; nil where there is none.
-func List(node map[string]any, key string) []map[string]any { return list(node, key) }
-
-// FunctionName is the name of a function call, in lower case; "" for another node.
-func FunctionName(node map[string]any) string { return functionName(node) }
-
 // ColumnName is the name of the column that a node refers to, without its table; "" for another node.
-func ColumnName(node map[string]any) string { return columnName(node) }
+func ColumnName(node *ast.Node) string { return columnName(node) }
 
 // TableName is the name of the table of a FROM node; "" for another node.
-func TableName(node map[string]any) string { return tableName(node) }
+func TableName(node *ast.Node) string { return tableName(node) }
 
 // HasAggregate tells whether an expression aggregates rows.
-func HasAggregate(node map[string]any) bool { return hasAggregate(node) }
+func HasAggregate(node *ast.Node) bool { return hasAggregate(node) }
 
 // Same tells whether two nodes are the same but for their places in the text.
-func Same(a, b map[string]any) bool { return shape(a) == shape(b) }
+func Same(a, b *ast.Node) bool { return shape(a) == shape(b) }
 
 // ItemName is the name that a select item has in the result; "" for an expression without an alias.
-func ItemName(node map[string]any) string { return itemName(node) }
+func ItemName(node *ast.Node) string { return itemName(node) }
 
 // IsAggregate tells whether a function of that name aggregates rows.
 func IsAggregate(name string) bool { return aggregates[name] }
@@ -157,12 +139,12 @@ func IsAggregate(name string) bool { return aggregates[name] }
 func (t *Tree) Key() string { return shape(t.root) }
 
 // Root is the tree's outermost node. It must not be changed.
-func (t *Tree) Root() map[string]any { return t.root }
+func (t *Tree) Root() *ast.Node { return t.root }
 
-// In tells whether a place lies in what a key holds, such as "where_clause".
-func (s Site) In(key string) bool {
+// In tells whether a place lies in what a field holds, such as field.Where.
+func (s Site) In(f field.Field) bool {
 	for _, step := range s.path {
-		if step == any(key) {
+		if step == any(f) {
 			return true
 		}
 	}
@@ -170,24 +152,20 @@ func (s Site) In(key string) bool {
 }
 
 // Outermost tells whether a place lies in the outermost SELECT itself, not in a subquery, derived table or CTE.
-func (s Site) Outermost() bool { return !s.In("subquery") && !s.In("cte_map") }
+func (s Site) Outermost() bool { return !s.In(field.Subquery) && !s.In(field.CteMap) }
 
 // EveryWhere is a copy of the tree in which another node stands in all places of the same shape.
-func (t *Tree) EveryWhere(node, with map[string]any) (tree *Tree, places int) {
+func (t *Tree) EveryWhere(node, with *ast.Node) (tree *Tree, places int) {
 	want := shape(node)
 	var visit func(v any) any
 	visit = func(v any) any {
 		switch x := v.(type) {
-		case map[string]any:
-			if text(x, "class") == text(node, "class") && shape(x) == want {
+		case *ast.Node:
+			if x.Class() == node.Class() && shape(x) == want {
 				places++
 				return with
 			}
-			out := make(map[string]any, len(x))
-			for k, child := range x {
-				out[k] = visit(child)
-			}
-			return out
+			return x.Map(func(_ field.Field, v any) (any, bool) { return visit(v), true })
 		case []any:
 			out := make([]any, len(x))
 			for i, child := range x {
@@ -197,16 +175,16 @@ func (t *Tree) EveryWhere(node, with map[string]any) (tree *Tree, places int) {
 		}
 		return v
 	}
-	root, _ := visit(t.root).(map[string]any)
+	root, _ := visit(t.root).(*ast.Node)
 	return &Tree{root}, places
 }
 
 // Alter puts another node in place of each node below a value, the inner ones first. It changes the value: give it a copy.
-func Alter(v any, alter func(node map[string]any) map[string]any) any {
+func Alter(v any, alter func(node *ast.Node) *ast.Node) any {
 	switch x := v.(type) {
-	case map[string]any:
-		for k, child := range x {
-			x[k] = Alter(child, alter)
+	case *ast.Node:
+		for _, f := range x.Fields() {
+			x.Set(f, Alter(x.Get(f), alter))
 		}
 		return alter(x)
 	case []any:
@@ -218,101 +196,99 @@ func Alter(v any, alter func(node map[string]any) map[string]any) any {
 }
 
 // Call makes a call of a function, or of an operator.
-func Call(name string, operator bool, arguments ...map[string]any) map[string]any {
+func Call(name string, operator bool, arguments ...*ast.Node) *ast.Node {
 	list := []any{} // never null: the engine wants a list
 	for _, a := range arguments {
-		plain := Copy(a)
-		plain["alias"] = ""
-		list = append(list, map[string]any{"name": "", "expression": plain})
+		plain := ast.Copy(a)
+		plain.Set(field.Alias, "")
+		list = append(list, ast.New(ast.Fields{field.Name: "", field.Expression: plain}))
 	}
-	return map[string]any{"class": "FUNCTION", "type": "FUNCTION", "alias": "", "function_name": name, "schema": "", "catalog": "",
-		"qualified_name": map[string]any{"path": []any{name}}, "arguments": list, "distinct": false, "is_operator": operator, "export_state": false,
-		"order_bys": map[string]any{"type": "ORDER_MODIFIER", "orders": []any{}}}
+	return ast.New(ast.Fields{field.Class: ast.Function, field.Type: ast.Function, field.Alias: "", field.FunctionName: name, field.Schema: "", field.Catalog: "", field.QualifiedName: ast.New(ast.Fields{field.Path: []any{name}}), field.Arguments: list, field.Distinct: false, field.IsOperator: operator, field.ExportState: false, field.OrderBys: ast.New(ast.Fields{field.Type: ast.OrderModifier, field.Orders: []any{}})})
 }
 
 // Number makes a number.
-func Number(digits string) map[string]any {
-	return map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "INTEGER", "text": digits}}
+func Number(digits string) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "INTEGER", field.Text: digits})})
 }
 
 // String makes a text.
-func String(text string) map[string]any {
-	return map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "STRING", "text": text}}
+func String(text string) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: text})})
 }
 
 // Name makes a reference to a column, with the table's name where one is given.
-func Name(table, column string) map[string]any {
+func Name(table, column string) *ast.Node {
 	names := []any{column}
 	if table != "" {
 		names = []any{table, column}
 	}
-	return map[string]any{"class": "COLUMN_REF", "type": "COLUMN_REF", "alias": "", "column_names": names}
+	return ast.New(ast.Fields{field.Class: ast.ColumnRef, field.Type: ast.ColumnRef, field.Alias: "", field.ColumnNames: names})
 }
 
 // Compare makes a comparison such as COMPARE_EQUAL.
-func Compare(kind string, left, right map[string]any) map[string]any {
-	return map[string]any{"class": "COMPARISON", "type": kind, "alias": "", "left": left, "right": right}
+func Compare(kind ast.Kind, left, right *ast.Node) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Comparison, field.Type: kind, field.Alias: "", field.Left: left, field.Right: right})
 }
 
 // And joins conditions; nil ones are left out.
-func And(conditions ...map[string]any) map[string]any {
+func And(conditions ...*ast.Node) *ast.Node {
 	var all []any
 	for _, c := range conditions {
 		switch {
 		case c == nil:
-		case text(c, "type") == "CONJUNCTION_AND":
-			children, _ := c["children"].([]any)
+		case c.Kind() == ast.ConjunctionAnd:
+			children := c.Items(field.Children)
 			all = append(all, children...)
 		default:
 			all = append(all, c)
 		}
 	}
 	if len(all) == 1 {
-		one, _ := all[0].(map[string]any)
+		one, _ := all[0].(*ast.Node)
 		return one
 	}
-	return map[string]any{"class": "CONJUNCTION", "type": "CONJUNCTION_AND", "alias": "", "children": all}
+	return ast.New(ast.Fields{field.Class: ast.Conjunction, field.Type: ast.ConjunctionAnd, field.Alias: "", field.Children: all})
 }
 
 // Or makes the alternative of two conditions.
-func Or(a, b map[string]any) map[string]any {
-	return map[string]any{"class": "CONJUNCTION", "type": "CONJUNCTION_OR", "alias": "", "children": []any{a, b}}
+func Or(a, b *ast.Node) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Conjunction, field.Type: ast.ConjunctionOr, field.Alias: "", field.Children: []any{a, b}})
 }
 
 // Conditions lists the parts of a condition that are joined by AND.
-func Conditions(condition map[string]any) []map[string]any {
+func Conditions(condition *ast.Node) []*ast.Node {
 	if condition == nil {
 		return nil
 	}
-	if text(condition, "type") == "CONJUNCTION_AND" {
-		return list(condition, "children")
+	if condition.Kind() == ast.ConjunctionAnd {
+		return condition.Nodes(field.Children)
 	}
-	return []map[string]any{condition}
+	return []*ast.Node{condition}
 }
 
 // ItemOf is the select item that a GROUP BY or ORDER BY expression means, by its place, alias or shape; -1 for none.
-func ItemOf(expression map[string]any, items []map[string]any) int {
+func ItemOf(expression *ast.Node, items []*ast.Node) int {
 	return findItem(expression, items)
 }
 
 // OfSet tells whether a SELECT stands in IN or EXISTS, where repeated rows do not count.
 func (s Site) OfSet(t *Tree) bool {
 	n := len(s.path)
-	if n < 2 || s.path[n-1] != "node" || s.path[n-2] != "subquery" {
+	if n < 2 || s.path[n-1] != any(field.Node) || s.path[n-2] != any(field.Subquery) {
 		return false
 	}
 	var at any = t.root
 	for _, step := range s.path[:n-2] {
 		switch x := at.(type) {
-		case map[string]any:
-			key, _ := step.(string)
-			at = x[key]
+		case *ast.Node:
+			f, _ := step.(field.Field)
+			at = x.Get(f)
 		case []any:
 			i, _ := step.(int)
 			at = x[i]
 		}
 	}
-	expression, _ := at.(map[string]any)
-	kind := text(expression, "subquery_type")
+	expression, _ := at.(*ast.Node)
+	kind := expression.Text(field.SubqueryType)
 	return kind == "ANY" || kind == "EXISTS" || kind == "NOT_EXISTS"
 }

@@ -1,7 +1,10 @@
 package sql
 
 import (
+	"slices"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // Today is a dataset's "today": what stands for the clock in its queries. The zero Today leaves the clock alone.
@@ -45,11 +48,11 @@ func (t *Tree) SeeToday(today Today, sql string) bool {
 		return false
 	}
 	f := &freezer{today: today, sql: sql, aliases: map[string]bool{}}
-	_ = walk(t.root, func(node map[string]any) error { // never fails
+	_ = ast.Walk(t.root, func(node *ast.Node) error { // never fails
 		f.collect(node)
 		return nil
 	})
-	t.root = f.freeze(t.root).(map[string]any)
+	t.root = f.freeze(t.root).(*ast.Node)
 	return f.found
 }
 
@@ -61,29 +64,27 @@ type freezer struct {
 }
 
 // collect notes the names that a query gives to its own expressions and columns.
-func (f *freezer) collect(node map[string]any) {
-	if alias := text(node, "alias"); alias != "" {
+func (f *freezer) collect(node *ast.Node) {
+	if alias := node.Text(field.Alias); alias != "" {
 		f.aliases[strings.ToLower(alias)] = true
 	}
-	for _, key := range []string{"column_name_alias", "aliases"} {
-		names, _ := node[key].([]any)
-		for _, n := range names {
-			if name, ok := n.(string); ok {
-				f.aliases[strings.ToLower(name)] = true
-			}
-		}
+	for _, name := range slices.Concat(node.Names(field.ColumnNameAlias), node.Names(field.Aliases)) {
+		f.aliases[strings.ToLower(name)] = true
 	}
 }
 
 func (f *freezer) freeze(v any) any {
 	switch x := v.(type) {
-	case map[string]any:
+	case *ast.Node:
+		if x == nil {
+			return x
+		}
 		if out := f.replaced(x); out != nil {
 			f.found = true
 			return out
 		}
-		for k, child := range x {
-			x[k] = f.freeze(child)
+		for _, under := range x.Fields() {
+			x.Set(under, f.freeze(x.Get(under)))
 		}
 		return x
 	case []any:
@@ -95,48 +96,49 @@ func (f *freezer) freeze(v any) any {
 }
 
 // replaced is what stands for an expression that reads the clock; nil for any other.
-func (f *freezer) replaced(node map[string]any) map[string]any {
-	switch text(node, "class") {
-	case "COLUMN_REF":
-		names, _ := node["column_names"].([]any)
+func (f *freezer) replaced(node *ast.Node) *ast.Node {
+	switch node.Class() {
+	case ast.ColumnRef:
+		names := node.Names(field.ColumnNames)
 		if name := strings.ToLower(columnName(node)); len(names) == 1 && clockKeywords[name] && !f.aliases[name] && !f.quoted(node) {
 			return f.constant(clockCalls[name], aliasOr(node, name))
 		}
-	case "FUNCTION":
-		name := functionName(node)
-		arguments := list(node, "arguments")
+	case ast.Function:
+		name := node.FunctionName()
+		arguments := node.Nodes(field.Arguments)
 		if kind := clockCalls[name]; kind != "" && len(arguments) == 0 {
 			return f.constant(kind, aliasOr(node, name))
 		}
 		if name == "age" && len(arguments) == 1 {
-			today := map[string]any{"name": "", "expression": f.constant("TIMESTAMP", "")}
-			today["expression"].(map[string]any)["child"] = textConstant(f.today.Date)
-			out := copyOf(node).(map[string]any)
-			out["arguments"] = append([]any{today}, f.freeze(out["arguments"]).([]any)...)
+			date := f.constant("TIMESTAMP", "")
+			date.Set(field.Child, textConstant(f.today.Date))
+			today := ast.New(ast.Fields{field.Name: "", field.Expression: date})
+			out := ast.Copy(node)
+			out.Set(field.Arguments, append([]any{today}, f.freeze(out.Get(field.Arguments)).([]any)...))
 			return out
 		}
-	case "CAST":
+	case ast.Cast:
 		return f.castOfNow(node)
 	}
 	return nil
 }
 
 // castOfNow replaces 'now'::TIMESTAMP and its kin, which the engine reads as the clock.
-func (f *freezer) castOfNow(node map[string]any) map[string]any {
-	kind := strings.ToUpper(text(object(node, "type_expr"), "type_name"))
-	literal := object(object(node, "child"), "literal")
-	word := strings.ToLower(strings.TrimSpace(text(literal, "text")))
-	if text(literal, "kind") != "STRING" || word != "now" && word != "today" || kind != "DATE" && !strings.HasPrefix(kind, "TIMESTAMP") {
+func (f *freezer) castOfNow(node *ast.Node) *ast.Node {
+	kind := strings.ToUpper(node.Node(field.TypeExpr).Text(field.TypeName))
+	literal := node.Node(field.Child).Node(field.Literal)
+	word := strings.ToLower(strings.TrimSpace(literal.Text(field.Text)))
+	if literal.Text(field.Kind) != "STRING" || word != "now" && word != "today" || kind != "DATE" && !strings.HasPrefix(kind, "TIMESTAMP") {
 		return nil
 	}
-	out := copyOf(node).(map[string]any)
-	out["child"] = textConstant(map[string]string{"now": f.today.Moment, "today": f.today.Date}[word])
+	out := ast.Copy(node)
+	out.Set(field.Child, textConstant(map[string]string{"now": f.today.Moment, "today": f.today.Date}[word]))
 	return out
 }
 
 // quoted tells whether a name is written in quotes.
-func (f *freezer) quoted(node map[string]any) bool {
-	at, ok := node["query_location"].(interface{ Int64() (int64, error) })
+func (f *freezer) quoted(node *ast.Node) bool {
+	at, ok := node.Get(field.QueryLocation).(interface{ Int64() (int64, error) })
 	if !ok {
 		return false
 	}
@@ -145,7 +147,7 @@ func (f *freezer) quoted(node map[string]any) bool {
 }
 
 // constant is today as an expression of a type, under the name that the replaced expression's column had.
-func (f *freezer) constant(kind, alias string) map[string]any {
+func (f *freezer) constant(kind, alias string) *ast.Node {
 	written := map[string]string{"DATE": f.today.Date, "TIME": f.today.clock()}[kind]
 	if written == "" {
 		written = f.today.Moment
@@ -153,18 +155,16 @@ func (f *freezer) constant(kind, alias string) map[string]any {
 	if kind == "TIMESTAMPTZ" && !strings.ContainsAny(f.today.clock(), "+Z") {
 		written += "+00"
 	}
-	return map[string]any{"class": "CAST", "type": "OPERATOR_CAST", "alias": alias, "child": textConstant(written), "try_cast": false,
-		"type_expr": map[string]any{"class": "TYPE", "type": "TYPE", "alias": "", "catalog": "", "schema": "", "type_name": kind,
-			"qualified_name": map[string]any{"path": []any{kind}}, "children": []any{}}}
+	return ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: alias, field.Child: textConstant(written), field.TryCast: false, field.TypeExpr: ast.New(ast.Fields{field.Class: ast.TypeExpression, field.Type: ast.TypeExpression, field.Alias: "", field.Catalog: "", field.Schema: "", field.TypeName: kind, field.QualifiedName: ast.New(ast.Fields{field.Path: []any{kind}}), field.Children: []any{}})})
 }
 
-func aliasOr(node map[string]any, name string) string {
-	if alias := text(node, "alias"); alias != "" {
+func aliasOr(node *ast.Node, name string) string {
+	if alias := node.Text(field.Alias); alias != "" {
 		return alias
 	}
 	return name
 }
 
-func textConstant(written string) map[string]any {
-	return map[string]any{"class": "CONSTANT", "type": "VALUE_CONSTANT", "alias": "", "literal": map[string]any{"kind": "STRING", "text": written}}
+func textConstant(written string) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: written})})
 }

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // TopN describes a cut by row_number: which of a probe's last columns hold the place, the keys and the parts.
@@ -18,17 +20,17 @@ func (n TopN) Columns() int { return 1 + len(n.Keys) + n.Parts }
 
 // topN rewrites a copy of the tree so that the rows behind a cut by row_number are shown: in a QUALIFY, or in the WHERE
 // around a derived table or CTE that numbers its rows. False where there is no such cut, or the tree does more than that.
-func topN(root map[string]any) (TopN, bool) {
-	if text(root, "type") != "SELECT_NODE" || hasModifier(root, "DISTINCT_MODIFIER") || hasModifier(root, "LIMIT_MODIFIER") || hasStar(root) {
+func topN(root *ast.Node) (TopN, bool) {
+	if root.Kind() != ast.SelectNode || hasModifier(root, ast.DistinctModifier) || hasModifier(root, ast.LimitModifier) || hasStar(root) {
 		return TopN{}, false
 	}
-	if condition := object(root, "qualify"); condition != nil {
+	if condition := root.Node(field.Qualify); condition != nil {
 		window, keep, ok := numbered(condition, selectItems(root))
 		if !ok {
 			return TopN{}, false
 		}
 		n, shown, ok := topNOf(window, keep, root)
-		delete(root, "qualify")
+		root.Drop(field.Qualify)
 		appendItems(root, shown)
 		return n, ok
 	}
@@ -36,9 +38,9 @@ func topN(root map[string]any) (TopN, bool) {
 }
 
 // topNInside handles the form SELECT … FROM (SELECT …, row_number() OVER … AS rn FROM …) WHERE rn <= n.
-func topNInside(root map[string]any) (TopN, bool) {
+func topNInside(root *ast.Node) (TopN, bool) {
 	inner := innerSelect(root)
-	if inner == nil || text(inner, "type") != "SELECT_NODE" || hasModifier(inner, "DISTINCT_MODIFIER") || hasModifier(inner, "LIMIT_MODIFIER") || grouped(root) {
+	if inner == nil || inner.Kind() != ast.SelectNode || hasModifier(inner, ast.DistinctModifier) || hasModifier(inner, ast.LimitModifier) || grouped(root) {
 		return TopN{}, false
 	}
 	window, keep, ok := takeNumbered(root, selectItems(inner))
@@ -52,8 +54,8 @@ func topNInside(root map[string]any) (TopN, bool) {
 	var references []any
 	for i, item := range shown {
 		name := fmt.Sprintf("tovrel_shown_%d", i)
-		item.(map[string]any)["alias"] = name
-		references = append(references, map[string]any{"class": "COLUMN_REF", "type": "COLUMN_REF", "alias": "", "column_names": []any{name}})
+		item.(*ast.Node).Set(field.Alias, name)
+		references = append(references, ast.New(ast.Fields{field.Class: ast.ColumnRef, field.Type: ast.ColumnRef, field.Alias: "", field.ColumnNames: []any{name}}))
 	}
 	appendItems(inner, shown)
 	appendItems(root, references)
@@ -61,22 +63,22 @@ func topNInside(root map[string]any) (TopN, bool) {
 }
 
 // innerSelect is the derived table or CTE that a SELECT reads alone; nil for any other FROM.
-func innerSelect(root map[string]any) map[string]any {
-	from := object(root, "from_table")
-	if names, _ := from["column_name_alias"].([]any); len(names) > 0 {
+func innerSelect(root *ast.Node) *ast.Node {
+	from := root.Node(field.FromTable)
+	if names := from.Names(field.ColumnNameAlias); len(names) > 0 {
 		return nil
 	}
-	switch text(from, "type") {
-	case "SUBQUERY":
-		return object(object(from, "subquery"), "node")
-	case "BASE_TABLE":
-		for _, entry := range list(object(root, "cte_map"), "map") {
-			value := object(entry, "value")
-			if names, _ := value["aliases"].([]any); len(names) == 0 && strings.EqualFold(text(entry, "key"), text(from, "table_name")) {
-				if node := object(value, "query_node"); node != nil {
+	switch from.Kind() {
+	case ast.Subquery:
+		return from.Node(field.Subquery).Node(field.Node)
+	case ast.BaseTable:
+		for _, entry := range root.Node(field.CteMap).Nodes(field.Map) {
+			value := entry.Node(field.Value)
+			if names := value.Names(field.Aliases); len(names) == 0 && strings.EqualFold(entry.Text(field.Key), from.Text(field.TableName)) {
+				if node := value.Node(field.QueryNode); node != nil {
 					return node
 				}
-				return object(object(value, "query"), "node")
+				return value.Node(field.Query).Node(field.Node)
 			}
 		}
 	}
@@ -84,20 +86,20 @@ func innerSelect(root map[string]any) map[string]any {
 }
 
 // takeNumbered removes from WHERE the condition on the number of a row, and gives the window that numbers it.
-func takeNumbered(root map[string]any, inner []map[string]any) (map[string]any, int, bool) {
-	where := object(root, "where_clause")
+func takeNumbered(root *ast.Node, inner []*ast.Node) (*ast.Node, int, bool) {
+	where := root.Node(field.Where)
 	if window, keep, ok := numbered(where, inner); ok {
-		delete(root, "where_clause")
+		root.Drop(field.Where)
 		return window, keep, true
 	}
-	if text(where, "type") != "CONJUNCTION_AND" {
+	if where.Kind() != ast.ConjunctionAnd {
 		return nil, 0, false
 	}
-	children, _ := where["children"].([]any)
+	children := where.Items(field.Children)
 	for i, child := range children {
-		condition, _ := child.(map[string]any)
+		condition, _ := child.(*ast.Node)
 		if window, keep, ok := numbered(condition, inner); ok {
-			where["children"] = append(append([]any{}, children[:i]...), children[i+1:]...)
+			where.Set(field.Children, append(append([]any{}, children[:i]...), children[i+1:]...))
 			return window, keep, true
 		}
 	}
@@ -106,46 +108,46 @@ func takeNumbered(root map[string]any, inner []map[string]any) (map[string]any, 
 
 // numbered reads a condition such as row_number() OVER (…) <= 3, or one on an alias of that, and gives the window and how many
 // rows of a part it keeps.
-func numbered(condition map[string]any, items []map[string]any) (window map[string]any, keep int, ok bool) {
-	left, right, kind := object(condition, "left"), object(condition, "right"), text(condition, "type")
-	if text(left, "class") == "CONSTANT" {
+func numbered(condition *ast.Node, items []*ast.Node) (window *ast.Node, keep int, ok bool) {
+	left, right, kind := condition.Node(field.Left), condition.Node(field.Right), condition.Kind()
+	if left.Class() == ast.Constant {
 		left, right = right, left
-		kind = map[string]string{"COMPARE_GREATERTHAN": "COMPARE_LESSTHAN", "COMPARE_GREATERTHANOREQUALTO": "COMPARE_LESSTHANOREQUALTO", "COMPARE_EQUAL": kind}[kind]
+		kind = map[ast.Kind]ast.Kind{ast.CompareGreater: ast.CompareLess, ast.CompareGreaterEqual: ast.CompareLessEqual, ast.CompareEqual: kind}[kind]
 	}
 	if name := columnName(left); name != "" {
 		for _, item := range items {
-			if strings.EqualFold(text(item, "alias"), name) {
+			if strings.EqualFold(item.Text(field.Alias), name) {
 				left = item
 			}
 		}
 	}
-	n, err := strconv.Atoi(text(object(right, "literal"), "text"))
-	if text(left, "type") != "WINDOW_ROW_NUMBER" || err != nil {
+	n, err := strconv.Atoi(right.Node(field.Literal).Text(field.Text))
+	if left.Kind() != ast.WindowRowNumber || err != nil {
 		return nil, 0, false
 	}
 	switch kind {
-	case "COMPARE_LESSTHANOREQUALTO":
+	case ast.CompareLessEqual:
 		return left, n, true
-	case "COMPARE_LESSTHAN":
+	case ast.CompareLess:
 		return left, n - 1, true
-	case "COMPARE_EQUAL":
+	case ast.CompareEqual:
 		return left, n, n == 1
 	}
 	return nil, 0, false
 }
 
 // topNOf gives the select items that show a window's places, keys and parts; false where they would regroup the rows.
-func topNOf(window map[string]any, keep int, node map[string]any) (TopN, []any, bool) {
+func topNOf(window *ast.Node, keep int, node *ast.Node) (TopN, []any, bool) {
 	n := TopN{Keep: keep}
-	place := copyOf(window).(map[string]any)
-	place["alias"] = ""
+	place := ast.Copy(window)
+	place.Set(field.Alias, "")
 	shown := []any{place}
 	var keys []OrderKey
-	expressions := map[string]any{}
-	for i, order := range list(window, "orders") {
+	expressions := map[string]*ast.Node{}
+	for i, order := range window.Nodes(field.Orders) {
 		for _, k := range orderKeys(order, nil) {
 			k.Name = strconv.Itoa(i)
-			expressions[k.Name] = copyOf(object(order, "expression"))
+			expressions[k.Name] = ast.Copy(order.Node(field.Expression))
 			keys = append(keys, k)
 		}
 	}
@@ -153,14 +155,14 @@ func topNOf(window map[string]any, keep int, node map[string]any) (TopN, []any, 
 	for _, k := range n.Keys {
 		shown = append(shown, expressions[k.Name])
 	}
-	parts, _ := window["partitions"].([]any)
+	parts := window.Items(field.Partitions)
 	n.Parts = len(parts)
 	for _, p := range parts {
-		shown = append(shown, copyOf(p))
+		shown = append(shown, ast.Copy(p))
 	}
-	if text(node, "aggregate_handling") == "FORCE_AGGREGATES" { // GROUP BY ALL: a new item that is no aggregate regroups
+	if node.Text(field.AggregateHandling) == "FORCE_AGGREGATES" { // GROUP BY ALL: a new item that is no aggregate regroups
 		for _, item := range shown[1:] {
-			expression, _ := item.(map[string]any)
+			expression, _ := item.(*ast.Node)
 			if !hasAggregate(expression) && findItem(expression, selectItems(node)) < 0 {
 				return n, nil, false
 			}
@@ -169,28 +171,28 @@ func topNOf(window map[string]any, keep int, node map[string]any) (TopN, []any, 
 	return n, shown, len(n.Keys) > 0
 }
 
-func appendItems(node map[string]any, more []any) {
-	items, _ := node["select_list"].([]any)
-	node["select_list"] = append(append([]any{}, items...), more...)
+func appendItems(node *ast.Node, more []any) {
+	items := node.Items(field.SelectList)
+	node.Set(field.SelectList, append(append([]any{}, items...), more...))
 }
 
-func hasModifier(node map[string]any, kind string) bool {
-	for _, m := range list(node, "modifiers") {
-		if text(m, "type") == kind {
+func hasModifier(node *ast.Node, kind ast.Kind) bool {
+	for _, m := range node.Nodes(field.Modifiers) {
+		if m.Kind() == kind {
 			return true
 		}
 	}
 	return false
 }
 
-func hasStar(node map[string]any) bool {
+func hasStar(node *ast.Node) bool {
 	items := selectItems(node)
 	return starBefore(items, len(items))
 }
 
 // grouped tells whether a SELECT makes one row of several.
-func grouped(node map[string]any) bool {
-	if groups, _ := node["group_expressions"].([]any); len(groups) > 0 || text(node, "aggregate_handling") == "FORCE_AGGREGATES" {
+func grouped(node *ast.Node) bool {
+	if groups := node.Items(field.GroupExpressions); len(groups) > 0 || node.Text(field.AggregateHandling) == "FORCE_AGGREGATES" {
 		return true
 	}
 	for _, item := range selectItems(node) {
@@ -202,12 +204,12 @@ func grouped(node map[string]any) bool {
 }
 
 // NeverRepeats tells a SELECT whose rows are distinct by themselves: it gives one row, or shows everything that it is grouped by.
-func NeverRepeats(node map[string]any) bool {
+func NeverRepeats(node *ast.Node) bool {
 	if !grouped(node) {
 		return false
 	}
 	items := selectItems(node)
-	for _, g := range list(node, "group_expressions") {
+	for _, g := range node.Nodes(field.GroupExpressions) {
 		if place, ok := wholeConstant(g); ok && place >= 1 && place <= len(items) {
 			continue
 		}
@@ -215,5 +217,5 @@ func NeverRepeats(node map[string]any) bool {
 			return false
 		}
 	}
-	return len(list(node, "group_sets")) <= 1
+	return len(node.Nodes(field.GroupSets)) <= 1
 }

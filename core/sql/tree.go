@@ -1,4 +1,4 @@
-// Package query reads a query's syntax tree, in the JSON form that the engine's serialiser writes. It begins with
+// Package sql reads a query's syntax tree, in the JSON form that the engine's serialiser writes. It begins with
 // what the gate before a worker and the matching of ordered answers need; it neither parses SQL nor runs it.
 package sql
 
@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
+	"tovrel/core/sql/ast"
 )
 
 // MaxBytes is the longest query text that is looked at: longer ones hold the engine's parser and optimiser for minutes.
@@ -23,7 +24,7 @@ func (e *ParseError) Error() string { return e.Message }
 
 // Tree is the syntax tree of one reading statement.
 type Tree struct {
-	root map[string]any
+	root *ast.Node
 }
 
 // serialised is the serialiser's answer.
@@ -61,7 +62,7 @@ func Read(body []byte) (*Tree, error) {
 	default:
 		return nil, &Refusal{Why: fmt.Sprintf("only one statement is allowed, and these are %d", len(doc.Statements))}
 	}
-	node, _ := doc.Statements[0]["node"].(map[string]any)
+	node, _ := ast.Of(doc.Statements[0]["node"]).(*ast.Node)
 	if node == nil {
 		return nil, fmt.Errorf("the engine's syntax tree has no node")
 	}
@@ -80,8 +81,8 @@ func tooDeep(v any, most int) bool {
 		return true
 	}
 	switch x := v.(type) {
-	case map[string]any:
-		for _, child := range x {
+	case *ast.Node:
+		for child := range x.Values {
 			if tooDeep(child, most-1) {
 				return true
 			}
@@ -99,48 +100,4 @@ func tooDeep(v any, most int) bool {
 // Serialised is the tree in the form that the engine's deserialiser reads.
 func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
-}
-
-// walk calls visit for every object of the tree, outer ones first, until visit gives an error. Objects beside each other come in no
-// order: it is on the way of every query.
-func walk(v any, visit func(map[string]any) error) error {
-	switch x := v.(type) {
-	case map[string]any:
-		if err := visit(x); err != nil {
-			return err
-		}
-		for _, child := range x {
-			if err := walk(child, visit); err != nil {
-				return err
-			}
-		}
-	case []any:
-		for _, child := range x {
-			if err := walk(child, visit); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-func text(node map[string]any, key string) string {
-	s, _ := node[key].(string)
-	return s
-}
-
-func object(node map[string]any, key string) map[string]any {
-	o, _ := node[key].(map[string]any)
-	return o
-}
-
-func list(node map[string]any, key string) []map[string]any {
-	items, _ := node[key].([]any)
-	var out []map[string]any
-	for _, item := range items {
-		if o, ok := item.(map[string]any); ok {
-			out = append(out, o)
-		}
-	}
-	return out
 }

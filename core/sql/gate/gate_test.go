@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 	"tovrel/core/sql/gate"
 )
 
@@ -37,7 +39,7 @@ func TestCheck(t *testing.T) {
 	} {
 		var tree map[string]any
 		require.NoError(t, json.Unmarshal([]byte(c.tree), &tree), c.tree)
-		err := gate.Check(tree, has)
+		err := gate.Check(ast.Of(tree).(*ast.Node), has)
 		if c.want == "" {
 			require.NoError(t, err, c.tree)
 			continue
@@ -46,7 +48,7 @@ func TestCheck(t *testing.T) {
 		require.ErrorAs(t, err, &refusal, c.tree)
 		require.Contains(t, refusal.Why, c.want, c.tree)
 	}
-	require.Error(t, gate.Check(map[string]any{"class": "FUNCTION", "function_name": "sume"}, nil), "without the engine's word nothing unknown passes")
+	require.Error(t, gate.Check(ast.New(ast.Fields{field.Class: ast.Function, field.FunctionName: "sume"}), nil), "without the engine's word nothing unknown passes")
 }
 
 // TestLists: no function is both allowed and denied, and each denied one has its reason.
