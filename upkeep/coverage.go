@@ -1,11 +1,11 @@
 package upkeep
 
 import (
-	"tovrel/core/sql/ast/field"
-	"tovrel/core/sql/ast"
 	"context"
 	"sort"
 	"strings"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 
 	"golang.org/x/sync/errgroup"
 

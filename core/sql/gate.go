@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"tovrel/core/sql/ast"
 	"tovrel/core/sql/gate"
 )
 

@@ -202,6 +202,27 @@ func stripped(v any) any {
 	return v
 }
 
+// unplaced leaves out where a field's value stands in the text.
+func unplaced(f field.Field, v any) (any, bool) {
+	if f == field.QueryLocation || f == field.QueryLocationLength {
+		return nil, false
+	}
+	switch x := v.(type) {
+	case *ast.Node:
+		if x == nil {
+			return nil, true
+		}
+		return x.Map(unplaced), true
+	case []any:
+		out := make([]any, len(x))
+		for i, child := range x {
+			out[i], _ = unplaced(field.Field{}, child)
+		}
+		return out, true
+	}
+	return v, true
+}
+
 // ofText are the fields that tell how a query is written, not what it asks.
 var ofText = map[field.Field]bool{field.Alias: true, field.QueryLocation: true, field.QueryLocationLength: true}
 

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strconv"
 	"tovrel/core/sql/ast"
+	"tovrel/core/sql/format"
 )
 
 // MaxBytes is the longest query text that is looked at: longer ones hold the engine's parser and optimiser for minutes.
@@ -100,4 +101,17 @@ func tooDeep(v any, most int) bool {
 // Serialised is the tree in the form that the engine's deserialiser reads.
 func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
+}
+
+// Formatted is the query as people write it, over several lines; false where the tree has a part that has no such form, and the text must be
+// shown as it came.
+func (t *Tree) Formatted() (string, bool) { return format.Query(t.root, format.Width) }
+
+// Shape is the tree without the places of its parts in the text: two texts of one query have the same.
+func (t *Tree) Shape() string {
+	b, err := json.Marshal(t.root.Map(unplaced))
+	if err != nil {
+		return ""
+	}
+	return string(b)
 }

@@ -15,6 +15,8 @@ var None = Kind{}
 // The kinds that something is made of them: others pass as they are.
 var (
 	ArrayConstructor       = Kind{"ARRAY_CONSTRUCTOR"}
+	ArrayExtract           = Kind{"ARRAY_EXTRACT"}
+	ArraySlice             = Kind{"ARRAY_SLICE"}
 	Ascending              = Kind{"ASCENDING"}
 	BaseTable              = Kind{"BASE_TABLE"}
 	Between                = Kind{"BETWEEN"}
@@ -31,8 +33,8 @@ var (
 	CompareIn              = Kind{"COMPARE_IN"}
 	CompareLess            = Kind{"COMPARE_LESSTHAN"}
 	CompareLessEqual       = Kind{"COMPARE_LESSTHANOREQUALTO"}
-	CompareNotEqual        = Kind{"COMPARE_NOTEQUAL"}
 	CompareNotDistinctFrom = Kind{"COMPARE_NOT_DISTINCT_FROM"}
+	CompareNotEqual        = Kind{"COMPARE_NOTEQUAL"}
 	CompareNotIn           = Kind{"COMPARE_NOT_IN"}
 	Comparison             = Kind{"COMPARISON"}
 	Conjunction            = Kind{"CONJUNCTION"}
@@ -47,6 +49,7 @@ var (
 	EmptyFrom              = Kind{"EMPTY_FROM"}
 	ExpressionList         = Kind{"EXPRESSION_LIST"}
 	Function               = Kind{"FUNCTION"}
+	GroupingFunction       = Kind{"GROUPING_FUNCTION"}
 	Join                   = Kind{"JOIN"}
 	Lambda                 = Kind{"LAMBDA"}
 	LambdaRef              = Kind{"LAMBDA_REF"}
@@ -58,6 +61,7 @@ var (
 	OperatorIsNotNull      = Kind{"OPERATOR_IS_NOT_NULL"}
 	OperatorIsNull         = Kind{"OPERATOR_IS_NULL"}
 	OperatorNot            = Kind{"OPERATOR_NOT"}
+	OperatorTry            = Kind{"OPERATOR_TRY"}
 	OrderModifier          = Kind{"ORDER_MODIFIER"}
 	Pivot                  = Kind{"PIVOT"}
 	PositionalReference    = Kind{"POSITIONAL_REFERENCE"}
