@@ -114,3 +114,17 @@ func TestFormatNames(t *testing.T) {
 		require.True(t, formatted(t, pool, tree, query), query)
 	}
 }
+
+// TestClauses: two queries differ by what only one of them has, clause by clause; aliases, the order of conditions and USING or ON do not count.
+func TestClauses(t *testing.T) {
+	read, _ := dairyTrees(t)
+	for _, c := range lines(t, "clauses.txt") {
+		var said []string
+		for _, d := range sql.Clauses(read(c[0]), read(c[1])) {
+			said = append(said, strings.Join(strings.Fields(d.Name+": "+strings.Join(d.Expected, ", ")+" -> "+strings.Join(d.Answer, ", ")), " "))
+		}
+		want := strings.TrimPrefix(c[2], "same")
+		require.Equal(t, want, strings.Join(said, " ; "), "%s\n%s", c[0], c[1])
+		require.Empty(t, sql.Clauses(read(c[0]), read(c[0])), c[0])
+	}
+}

@@ -70,6 +70,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		err = w.explain(ctx, t, &j.attempt, answer, nearest)
 	}
 	if err == nil && j.attempt.Verdict == score.Wrong {
+		j.attempt.Shown = shown(nearest.Tree, t.tree)
 		err = t.namedRejected(ctx, &j.attempt, answer)
 	}
 	return j, err

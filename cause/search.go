@@ -186,17 +186,25 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 			if err != nil && !errors.Is(err, diagnose.ErrSlow) {
 				return out, err
 			}
-			out.Faults[i].Query = got.Text
+			out.Faults[i].Query = formatted(t, got.Text)
 		}
 	}
 	for _, t := range d.Tried {
 		got, _ := e.Run(ctx, t.Query, each) // remembered, but for large results: then its text is left out
-		out.Tried = append(out.Tried, record.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: got.Text})
+		out.Tried = append(out.Tried, record.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: formatted(t.Query, got.Text)})
 	}
 	return out, nil
 }
 
-// searchable tells faults behind which there may be a cause: none at all, or a column that is missing because the answer is grouped
+// formatted is an edited query as people write it; as the engine writes it where it has no such form, and "" where it was not run.
+func formatted(t *sql.Tree, asRun string) string {
+	if text, ok := t.Formatted(); ok && asRun != "" {
+		return text
+	}
+	return asRun
+}
+
+// Searchable tells faults behind which there may be a cause: none at all, or a column that is missing because the answer is grouped
 // otherwise.
 func Searchable(faults []fault.Fault) bool {
 	return len(faults) == 0 || faults[0].Code == fault.Unexplained || faults[0].Code == fault.ColumnMissing

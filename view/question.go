@@ -26,6 +26,7 @@ type questionForm struct {
 	Expected   *table.Table `json:"expected"`
 	Answer     *table.Table `json:"answer"`
 	Match      *MatchForm   `json:"match"`
+	Clauses    []sql.Clause `json:"clauses"` // of the queries, that differ
 }
 
 // Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
@@ -34,6 +35,10 @@ func Question(r record.Run, a record.Attempt, tables Tables, others []record.Att
 	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected, Answer: tables.Answer}
 	if a.Reference != "" {
 		form.Reference = &a.Reference
+	}
+	form.Clauses = []sql.Clause{}
+	if a.Shown != nil {
+		form.Clauses = append(form.Clauses, a.Shown.Clauses...)
 	}
 	screen := Screen{Headline: []Text{questionHeadline(a)}}
 	screen.Parts = append(screen.Parts, Part{Lines: questionLines(r, a)})
@@ -55,14 +60,17 @@ func Question(r record.Run, a record.Attempt, tables Tables, others []record.Att
 		m.Notes = append(m.Notes, a.Notes...)
 		form.Match = &m
 	}
+	if a.Shown != nil && len(a.Shown.Clauses) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "The queries, by clause", Grid: clauseGrid(a.Shown.Clauses)})
+	}
 	if a.Query != "" {
-		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", marked(a, a.Query, a.Reference)}})
+		screen.Parts = append(screen.Parts, Part{Title: "The answer's query", Code: &Code{"sql", answerText(a)}})
 	}
 	if a.Instead != "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The query that ran, with the dataset's today", Code: &Code{"sql", a.Instead}})
 	}
 	if a.Reference != "" {
-		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", marked(a, a.Reference, a.Query)}})
+		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", referenceText(a)}})
 	}
 	if a.Raw != nil && a.Query == "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The reply", Code: &Code{"json", string(a.Raw)}})
@@ -73,6 +81,36 @@ func Question(r record.Run, a record.Attempt, tables Tables, others []record.Att
 	screen.Data = form
 	screen.Next = questionNext(r, a)
 	return screen
+}
+
+// answerText and referenceText are queries as people write them; as they came, with marks, where they have no syntax trees.
+func answerText(a record.Attempt) string {
+	if a.Shown != nil {
+		return a.Shown.Query
+	}
+	return marked(a, a.Query, a.Reference)
+}
+
+func referenceText(a record.Attempt) string {
+	if a.Shown != nil {
+		return a.Shown.Reference
+	}
+	return marked(a, a.Reference, a.Query)
+}
+
+// clauseGrid shows what only one of two queries has, clause by clause.
+func clauseGrid(clauses []sql.Clause) *Grid {
+	g := &Grid{Columns: []Column{{Name: "clause", Keep: true}, {Name: "expected", Wrap: true}, {Name: "answer", Wrap: true}}}
+	side := func(parts []string) Cell {
+		if len(parts) == 0 {
+			return Cell{Text: "—", Tone: Faint}
+		}
+		return text(strings.Join(parts, "; "))
+	}
+	for _, c := range clauses {
+		g.Rows = append(g.Rows, []Cell{text(c.Name), side(c.Expected), side(c.Answer)})
+	}
+	return g
 }
 
 // marked is a query with marks around what the other one has not; only where the answer is wrong.

@@ -36,10 +36,10 @@ func problemParts(a record.Attempt) []Part {
 	}
 	parts := []Part{{Title: a.Question, Lines: lines}}
 	if a.Query != "" {
-		parts = append(parts, Part{Code: &Code{"sql", a.Query}})
+		parts = append(parts, Part{Code: &Code{"sql", answerText(a)}})
 	}
 	if a.Reference != "" {
-		parts = append(parts, Part{Lines: []Text{{Text: "The reference query:"}}}, Part{Code: &Code{"sql", a.Reference}})
+		parts = append(parts, Part{Lines: []Text{{Text: "The reference query:"}}}, Part{Code: &Code{"sql", referenceText(a)}})
 	}
 	return parts
 }

@@ -88,12 +88,41 @@ func quoted(all []string) string {
 	const most = 3
 	var out []string
 	for _, s := range all[:min(most, len(all))] {
-		out = append(out, "`"+s+"`")
+		out = append(out, "`"+withoutBrackets(s)+"`")
 	}
 	if len(all) > most {
-		out = append(out, "…")
+		out = append(out, fmt.Sprintf("and %d more", len(all)-most))
 	}
 	return strings.Join(out, ", ")
+}
+
+// withoutBrackets is a canonical text without the brackets that people leave out: around all of it, and doubled ones.
+func withoutBrackets(s string) string {
+	var open []int
+	closes := map[int]int{} // of an opening bracket
+	for i := range len(s) {
+		switch {
+		case s[i] == '(':
+			open = append(open, i)
+		case s[i] == ')' && len(open) > 0:
+			closes[open[len(open)-1]] = i
+			open = open[:len(open)-1]
+		}
+	}
+	drop := map[int]bool{}
+	for from, to := range closes {
+		doubled := from > 0 && s[from-1] == '(' && closes[from-1] == to+1
+		if doubled || from == 0 && to == len(s)-1 {
+			drop[from], drop[to] = true, true
+		}
+	}
+	var b strings.Builder
+	for i := range len(s) {
+		if !drop[i] {
+			b.WriteByte(s[i])
+		}
+	}
+	return b.String()
 }
 
 // differs says what stands where something else belongs.

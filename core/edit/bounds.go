@@ -94,7 +94,7 @@ func otherCondition(s Subject, at sql.Site) []Change {
 // conditionCode is the fault of one condition for another on the same column.
 func conditionCode(was, is *ast.Node) fault.Code {
 	before, after := constants(was), constants(is)
-	switch before, after := sql.Fragment(was), sql.Fragment(is); {
+	switch before, after := sql.Canonical(was), sql.Canonical(is); {
 	case strings.Contains(before, "null") && strings.Contains(after, "null"):
 		return fault.NullHandling
 	case strings.HasSuffix(before, "is not null"):
@@ -186,7 +186,7 @@ func allAmong(some, others []*ast.Node) bool {
 		found := false
 		for _, o := range others {
 			for _, part := range split(o) {
-				found = found || sql.Fragment(unqualified(part)) == sql.Fragment(s)
+				found = found || sql.Canonical(unqualified(part)) == sql.Canonical(s)
 			}
 		}
 		if !found {

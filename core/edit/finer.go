@@ -61,7 +61,7 @@ func meanOfGroups(s Subject, at sql.Site) []Change {
 			continue
 		}
 		c := altered(s, at, func(n *ast.Node) { groupTwice(n, at.Node, isKey, column) })
-		c.Before, c.After = "", "GROUP BY … "+column+" below the mean"
+		c.Before, c.After = "", "GROUP BY "+column+" below the mean"
 		out = append(out, c)
 	}
 	return out
@@ -153,7 +153,7 @@ func largestForLatest(s Subject, at sql.Site) []Change {
 		n.Set(field.GroupExpressions, keys)
 		n.Set(field.GroupSets, groupSets(len(keys)))
 	})
-	c.Before, c.After = "row_number() = 1", "max(…) GROUP BY "+sql.Fragment(partitions[0])
+	c.Before, c.After = "QUALIFY "+sql.Fragment(qualify), "GROUP BY "+sql.Fragment(partitions[0])+" with the largest of everything else"
 	return one(c)
 }
 

@@ -137,7 +137,7 @@ func largestByLimit(s Subject, at sql.Site) []Change {
 				ast.New(ast.Fields{field.Type: ast.LimitModifier, field.Limit: sql.Number("1")}),
 			})
 		})
-		c.Before, c.After = sql.Fragment(column)+" = (SELECT "+function+" …)", "ORDER BY "+sql.Fragment(column)+" LIMIT 1"
+		c.Before, c.After = sql.Fragment(part), "ORDER BY "+sql.Fragment(column)+map[bool]string{true: " DESC"}[direction == ast.Descending]+" LIMIT 1"
 		out = append(out, c)
 	}
 	return out
@@ -158,18 +158,26 @@ func allLargest(s Subject, at sql.Site) []Change {
 	}
 	var out []Change
 	for _, site := range s.Other.Sites() {
-		column, function := extremeOf(site.Node)
-		if column == nil {
+		if column, _ := extremeOf(site.Node); column == nil {
 			continue
 		}
 		c := altered(s, at, func(n *ast.Node) {
 			n.Set(field.Modifiers, []any{})
 			n.Set(field.Where, sql.And(n.Node(field.Where), site.Node))
 		})
-		c.Before, c.After = "ORDER BY … LIMIT 1", sql.Fragment(column)+" = (SELECT "+function+" …)"
+		c.Before, c.After = modifiersText(modifiers), sql.Fragment(site.Node)
 		out = append(out, c)
 	}
 	return out
+}
+
+// modifiersText are the order and the limit of a query, in one text.
+func modifiersText(modifiers []*ast.Node) string {
+	var parts []string
+	for _, m := range modifiers {
+		parts = append(parts, sql.Fragment(m))
+	}
+	return strings.Join(parts, " ")
 }
 
 // othersCut are the modifiers of the other query, where it keeps some rows only; nil else.

@@ -112,7 +112,7 @@ func addGroupKey(s Subject, at sql.Site) []Change {
 					n.Set(field.Modifiers, []any{})
 				}
 			})
-			c.Before, c.After = "", "GROUP BY … "+sql.Fragment(node)
+			c.Before, c.After = "", "GROUP BY "+sql.Fragment(node)
 			out = append(out, c)
 		}
 	}

@@ -51,7 +51,7 @@ func conditionToWhere(s Subject, at sql.Site) []Change {
 			n.Node(field.FromTable).Set(field.Condition, sql.And(rest...))
 			n.Set(field.Where, sql.And(n.Node(field.Where), condition))
 		})
-		c.Before, c.After = "ON … AND "+sql.Fragment(condition), "WHERE "+sql.Fragment(condition)
+		c.Before, c.After = "ON "+sql.Fragment(from.Node(field.Condition)), "WHERE "+sql.Fragment(condition)
 		out = append(out, c)
 	}
 	return out
@@ -84,7 +84,7 @@ func conditionFromWhere(s Subject, at sql.Site) []Change {
 		}
 	})
 	what := sql.Fragment(sql.And(moved...))
-	c.Before, c.After = "WHERE "+what, "ON … AND "+what
+	c.Before, c.After = "WHERE "+what, "ON "+what
 	return one(c)
 }
 

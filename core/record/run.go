@@ -9,6 +9,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/score"
+	"tovrel/core/sql"
 )
 
 // State of a run.
@@ -91,11 +92,19 @@ type Attempt struct {
 	Answer    string // digest of the answer table; "" for none
 	Whole     string `json:",omitempty"` // match.Digest of the answer, where it has more rows than are stored
 	Match     *Match // how the two were aligned; nil where they never met
+	Shown     *Shown `json:",omitempty"` // both queries as people write them; nil for a right answer, and where one has no syntax tree
 	Notes     []string
 	Searched  bool     `json:",omitempty"` // the cause of a wrong answer was searched for
 	Tried     int      `json:",omitempty"` // on how many twins a right answer was tried again
 	MissedOn  []string `json:",omitempty"` // fingerprints of the twins on which it was not right; the tables are those of the first
 	OnSample  string   `json:",omitempty"` // digest of the answer on the sample, where the tables are a twin's
+}
+
+// Shown is what a wrong answer's query and its reference are as people write them, and how they differ.
+type Shown struct {
+	Query     string       // formatted
+	Reference string       // formatted
+	Clauses   []sql.Clause // that differ
 }
 
 // The bounds of what one attempt can have used: a thousand times what the dearest was ever seen to, and far below where sums overflow.

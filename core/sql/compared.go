@@ -48,7 +48,7 @@ func compared(node *ast.Node) []Comparison {
 		case side.Class() == ast.Constant:
 			literals = append(literals, side.Node(field.Literal).Text(field.Text))
 		case side != nil && !hasColumn(side):
-			formulas = append(formulas, Fragment(side))
+			formulas = append(formulas, Canonical(side))
 		}
 	}
 	var out []Comparison

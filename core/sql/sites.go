@@ -82,8 +82,8 @@ func (t *Tree) Without(at Site) *Tree {
 	return &Tree{root}
 }
 
-// Fragment writes a node for people, short; "" for none.
-func Fragment(node *ast.Node) string {
+// Canonical writes a node short, in small letters, the parts of conditions in a fixed order: for comparing; "" for none.
+func Canonical(node *ast.Node) string {
 	if node == nil {
 		return ""
 	}

@@ -21,23 +21,37 @@ func Query(root *ast.Node, width int) (string, bool) {
 	return layout.Render(doc, width), !w.unknown
 }
 
-// Fragment writes any node on one line, such as a condition, a join or a clause; false where a part of it has no form.
+// Fragment writes any node on one line, such as a condition or a clause: an expression without its alias, a join without what it is on; false where a part of it has no form.
 func Fragment(node *ast.Node) (string, bool) {
 	w := &writer{}
 	doc := layout.Text("")
 	switch {
 	case node == nil:
 	case node.Class() != ast.None:
-		doc = w.item(node)
+		doc = w.expression(node, lowest)
 	case isQuery(node):
 		doc = w.query(node, layout.Line)
 	case node.Kind() == ast.Join:
-		doc = w.joined(node)
+		doc = layout.List(layout.Text(w.joinWord(node)+" "), w.right(node))
 	case node.Has(field.Expression):
 		doc = w.order(node)
 	default:
 		doc = w.modifierOrSource(node)
 	}
+	return layout.Flat(doc), !w.unknown
+}
+
+// Item writes a select item on one line, with its alias; false where it has no form.
+func Item(node *ast.Node) (string, bool) {
+	w := &writer{}
+	doc := w.item(node)
+	return layout.Flat(doc), !w.unknown
+}
+
+// Join writes a join on one line with what it is on; false where it has no form.
+func Join(node *ast.Node) (string, bool) {
+	w := &writer{}
+	doc := w.joined(node)
 	return layout.Flat(doc), !w.unknown
 }
 

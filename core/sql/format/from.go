@@ -14,15 +14,23 @@ func (w *writer) from(n *ast.Node) layout.Doc {
 	if n.Kind() != ast.Join {
 		return w.source(n)
 	}
+	return layout.Group(w.chain(n))
+}
+
+// chain is a join with those on its left side, each after a place for a break.
+func (w *writer) chain(n *ast.Node) layout.Doc {
 	left := n.Node(field.Left)
 	written := w.from(left)
-	if left.Kind() == ast.Join && isComma(left) && !isComma(n) {
+	switch {
+	case left.Kind() == ast.Join && isComma(left) && !isComma(n):
 		written = layout.List(layout.Text("("), written, layout.Text(")")) // a comma binds least
+	case left.Kind() == ast.Join && !left.Has(field.Sample):
+		written = w.chain(left)
 	}
 	if isComma(n) {
-		return layout.Group(written, layout.Text(","), layout.Nest(4, layout.List(layout.Line, w.right(n))))
+		return layout.List(written, layout.Text(","), layout.Nest(4, layout.List(layout.Line, w.right(n))))
 	}
-	return layout.Group(written, layout.Line, w.joined(n))
+	return layout.List(written, layout.Line, w.joined(n))
 }
 
 func isComma(join *ast.Node) bool {
