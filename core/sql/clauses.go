@@ -1,6 +1,7 @@
 package sql
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -129,7 +130,7 @@ func withQueries(n *ast.Node) ctes {
 // part is a part of a clause: as people write it, and what it is compared by.
 type part struct {
 	text, key string
-	asWritten string // what it is compared by as well, where that is not its key; "" for nothing
+	place     string // the select items that it means, which may differ themselves; "" for none
 }
 
 // written is a node as a part, without the alias of an expression: its form of a fixed order is what it is compared by.
@@ -156,7 +157,7 @@ func differing(name string, expected, answer []part) []Clause {
 	out := Clause{name, []string{}, []string{}}
 	rest := slices.Clone(answer)
 	for _, p := range expected {
-		at := slices.IndexFunc(rest, func(other part) bool { return other.key == p.key || p.asWritten != "" && p.asWritten == other.asWritten })
+		at := slices.IndexFunc(rest, func(other part) bool { return other.key == p.key || p.place != "" && p.place == other.place })
 		if at < 0 {
 			out.Expected = append(out.Expected, p.text)
 			continue
@@ -234,7 +235,7 @@ func groupParts(n *ast.Node) []part {
 	var out []part
 	for _, key := range n.Nodes(field.GroupExpressions) {
 		p := written(meant(key, n))
-		p.asWritten = keyOf(key)
+		p.place = placeOf(key, n)
 		out = append(out, p)
 	}
 	if len(out) == 0 && n.Text(field.AggregateHandling) == "FORCE_AGGREGATES" {
@@ -252,9 +253,18 @@ func meant(expression, of *ast.Node) *ast.Node {
 	return expression
 }
 
+// placeOf is the place of the select item that an expression means; the expression itself where it means none.
+func placeOf(expression, of *ast.Node) string {
+	items := of.Nodes(field.SelectList)
+	if at := findItem(expression, items); at >= 0 && at < len(items) {
+		return fmt.Sprintf("item %d", at+1)
+	}
+	return keyOf(expression)
+}
+
 // orderParts are the keys of an order, as one part: the first key is not the second.
 func orderParts(n *ast.Node) []part {
-	var texts, keys, plain []string
+	var texts, keys, places []string
 	for _, m := range n.Nodes(field.Modifiers) {
 		if m.Kind() != ast.OrderModifier {
 			continue
@@ -269,13 +279,13 @@ func orderParts(n *ast.Node) []part {
 			}
 			direction += " " + order.Text(field.NullOrder)
 			texts, keys = append(texts, whole(shown)), append(keys, keyOf(by)+direction)
-			plain = append(plain, keyOf(order.Node(field.Expression))+direction)
+			places = append(places, placeOf(order.Node(field.Expression), n)+direction)
 		}
 	}
 	if len(texts) == 0 {
 		return nil
 	}
-	return []part{{strings.Join(texts, ", "), strings.Join(keys, ", "), strings.Join(plain, ", ")}}
+	return []part{{strings.Join(texts, ", "), strings.Join(keys, ", "), strings.Join(places, ", ")}}
 }
 
 func modifierParts(n *ast.Node, kind ast.Kind) []part {
