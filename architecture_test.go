@@ -74,8 +74,8 @@ func breach(dir, imported string) string {
 			return "a view is made of core results alone"
 		}
 	case dir == "render":
-		if own && imported != "tovrel/view" && imported != "tovrel/core/score" {
-			return "a renderer knows only views and the names of verdicts"
+		if own && imported != "tovrel/view" && imported != "tovrel/core/score" && imported != "tovrel/core/sheet" {
+			return "a renderer knows only views, the names of verdicts and what spreadsheets take"
 		}
 	case own && imported == "tovrel/cli" && dir != ".":
 		return "only main wires the command line"

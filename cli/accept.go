@@ -2,13 +2,9 @@ package cli
 
 import (
 	"bufio"
-	"bytes"
 	"context"
-	"encoding/csv"
 	"fmt"
-	"io"
 	"os/user"
-	"path/filepath"
 	"strings"
 	"time"
 
@@ -24,6 +20,7 @@ import (
 	"tovrel/files"
 	"tovrel/history"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -92,13 +89,17 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 	if err != nil {
 		return err
 	}
-	if err := a.show(view.Acceptance(view.Question(r.Run, at, tables, nil), change.shown(c))); err != nil {
+	if err := a.show(view.Acceptance(view.Question(r.Run, at, tables, nil), acceptForm(change, c))); err != nil {
 		return err
 	}
 	if ok, err := a.confirmed(o.yes, "Write this to "+c.Set.File+"?"); err != nil || !ok {
 		return err
 	}
-	if err := change.write(source.w, c.Set); err != nil {
+	changes, err := change.Changes(source.w, c.Set)
+	if err != nil {
+		return err
+	}
+	if err := files.WriteAll(changes); err != nil {
 		return err
 	}
 	a.say("Wrote %s. Score the run again with `tovrel rescore %s`.", c.Set.File, runName)
@@ -111,20 +112,8 @@ func (a *app) asOfToday(ctx context.Context, source *runSource, r stored, name s
 	if err != nil || r.file != "" {
 		return r, err
 	}
-	store, err := source.history()
-	if err != nil {
-		return r, err
-	}
-	stored, err := store.Judged(r.ID)
-	if err != nil {
-		return r, err
-	}
-	b, err := a.bench(ctx, source.w, r.Run)
-	if err != nil {
-		return r, err
-	}
-	defer b.close()
-	scored, err := a.rejudge(ctx, b, "scoring "+chosen.Question, stored, func(at record.Attempt) bool { return at.Question == chosen.Question })
+	_, scored, err := a.judgedAgain(ctx, source, r, judgingAgain{what: "scoring " + chosen.Question,
+		choose: func(at record.Attempt) bool { return at.Question == chosen.Question }})
 	if err != nil {
 		return r, err
 	}
@@ -175,45 +164,17 @@ func (a *app) chosenNow(w *workspace.Workspace, name string) (workspace.Chosen, 
 	return workspace.Chosen{}, trouble.New(trouble.Usage, "the golden sets have no question %s any more; if it was renamed, name it under formerly:", name)
 }
 
-// acceptance is what accepting an answer writes.
-type acceptance struct {
-	answered golden.Answered
-	title    string // of the reading; "" where the answer is replaced
-	text     []byte // of the whole document
-	rows     *table.Table
-	file     string // of a large answer, beside the set; "" for none
-}
-
-// fitsTable is up to how many rows an answer stands in the document itself.
-const fitsTable = 40
-
 // acceptance computes the answer on the present data and writes it into a copy of the document.
-func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen, o acceptOptions) (acceptance, error) {
-	by := o.by
-	if by == "" {
-		by = userName()
-	}
-	out := acceptance{answered: golden.Answered{Query: at.Query, Accepted: fmt.Sprintf("{run: %d, date: %s, by: %q}", r.ID, time.Now().Format(time.DateOnly), by)}}
-	var err error
-	if out.rows, err = a.answerNow(ctx, w, r, at, c); err != nil {
-		return out, err
-	}
-	if out.rows.Rows() > fitsTable {
-		out.file = filepath.ToSlash(filepath.Join("answers", fmt.Sprintf("%s-run%d.csv", c.Question.ID, r.ID)))
-		out.answered.File = out.file
-	} else if out.answered.Table, err = golden.FormatTable(out.rows); err != nil {
-		return out, trouble.New(trouble.Usage, "%s: %w", at.Question, err)
-	}
-	if o.replace {
-		out.text, err = c.Set.ReplaceAnswer(c.Question, out.answered)
-	} else {
-		out.title = readingTitle(c.Question, o.title, r.Translator)
-		out.text, err = c.Set.AddReading(c.Question, out.title, out.answered)
-	}
+func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen, o acceptOptions) (upkeep.Acceptance, error) {
+	rows, err := a.answerNow(ctx, w, r, at, c)
 	if err != nil {
-		return out, trouble.New(trouble.Usage, "%s cannot take the answer: %w", c.Set.File, err)
+		return upkeep.Acceptance{}, err
 	}
-	return out, nil
+	what := upkeep.Accepting{Query: at.Query, Rows: rows, Run: r.ID, Translator: r.Translator, Title: o.title, By: o.by, On: time.Now().Format(time.DateOnly), Replace: o.replace}
+	if what.By == "" {
+		what.By = userName()
+	}
+	return upkeep.Accept(c, what)
 }
 
 // answerNow is the answer on the data of today: that of its query, else the table that came.
@@ -222,21 +183,16 @@ func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r stored, a
 		stored, err := r.table(at.Answer)
 		return stored.Table, err
 	}
-	d, err := w.Dataset(c.Set.Dataset)
+	on, err := a.opened(ctx, w, c.Set.Dataset, 1)
 	if err != nil {
 		return nil, err
 	}
-	frozen, err := a.freeze(ctx, w, d)
-	if err != nil {
-		return nil, err
-	}
-	pool := a.pool(frozen, d.Limits, 1)
-	defer pool.Close()
-	result, err := pool.Query(ctx, engine.Request{SQL: at.Query})
+	defer on.Close()
+	result, err := on.Query(ctx, engine.Request{SQL: at.Query})
 	if err != nil {
 		return nil, trouble.As(trouble.Usage, expect.Placed(at.Query, err))
 	}
-	if frozen.Fingerprint != r.Datasets[c.Set.Dataset] {
+	if on.frozen.Fingerprint != r.Datasets[c.Set.Dataset] {
 		a.say("The data of %s has moved since the run; this is the answer on the data of today.", c.Set.Dataset)
 	}
 	return result.Table, nil
@@ -252,70 +208,10 @@ func userName() string {
 	return "unknown"
 }
 
-// readingTitle is a title that no other reading of the question has.
-func readingTitle(q *golden.Question, wanted, translator string) string {
-	if wanted == "" {
-		wanted = "as " + translator + " answered"
-	}
-	used := map[string]bool{}
-	for _, r := range q.Readings {
-		used[r.Title] = true
-	}
-	title := wanted
-	for n := 2; used[title]; n++ {
-		title = fmt.Sprintf("%s, %d", wanted, n)
-	}
-	return title
-}
-
-// shown says what is written where.
-func (c acceptance) shown(chosen workspace.Chosen) view.AcceptForm {
-	form := view.AcceptForm{Question: chosen.Name(), File: chosen.Set.File, Reading: c.title, Replaced: c.title == "", Query: c.answered.Query, Table: c.rows, Accepted: c.answered.Accepted}
-	if c.file != "" {
-		form.AnswerFile = c.file
-	}
-	return form
-}
-
-// write writes the document, and a large answer beside it first. A document that changed meanwhile is left alone.
-func (c acceptance) write(w *workspace.Workspace, set *golden.Set) error {
-	var changes []files.Change
-	if c.file != "" {
-		text, err := tableCSV(c.rows)
-		if err != nil {
-			return err
-		}
-		changes = append(changes, files.Change{Path: w.ExpectedPath(set, golden.Answer{File: c.file}), Text: text})
-	}
-	return files.WriteAll(append(changes, w.SetFile(set, c.text)))
-}
-
-// tableCSV is a table as writeTable writes it.
-func tableCSV(t *table.Table) ([]byte, error) {
-	var b bytes.Buffer
-	err := writeTable(&b, t)
-	return b.Bytes(), err
-}
-
-// writeTable writes an answer as CSV, at full precision, in the words that golden tables have for nulls.
-func writeTable(w io.Writer, t *table.Table) error {
-	c := csv.NewWriter(w)
-	names := make([]string, len(t.Columns))
-	for i, column := range t.Columns {
-		names[i] = column.Name
-	}
-	records := [][]string{names}
-	for row := range t.Rows() {
-		record := make([]string, len(t.Columns))
-		for i, column := range t.Columns {
-			record[i] = "NULL"
-			if v := column.Value(row); !v.IsNull() {
-				record[i] = v.String()
-			}
-		}
-		records = append(records, record)
-	}
-	return c.WriteAll(records)
+// acceptForm says what is written where.
+func acceptForm(accepted upkeep.Acceptance, chosen workspace.Chosen) view.AcceptForm {
+	return view.AcceptForm{Question: chosen.Name(), File: chosen.Set.File, Reading: accepted.Title, Replaced: accepted.Title == "", Query: accepted.Answered.Query,
+		Table: accepted.Rows, AnswerFile: accepted.File, Accepted: accepted.Answered.Accepted}
 }
 
 // confirmed asks before something is written. Where nobody can be asked, it takes --yes.

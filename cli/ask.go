@@ -64,13 +64,12 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if err != nil {
 		return err
 	}
-	frozen, err := a.freeze(ctx, w, d)
+	on, err := a.opened(ctx, w, o.dataset, 1)
 	if err != nil {
 		return err
 	}
-	pool := a.pool(frozen, d.Limits, 1)
-	defer pool.Close()
-	ground, err := a.ground(ctx, w, d, frozen, pool, briefing.Level(o.brief))
+	defer on.Close()
+	ground, err := a.ground(ctx, w, on, briefing.Level(o.brief))
 	if err != nil {
 		return err
 	}
@@ -99,7 +98,7 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	asked := view.Asked{Translator: t.Name, Question: o.question, Reply: spoken(answered.Reply), Latency: answered.Latency}
 	var failure error
 	if asked.Reply.Query != "" {
-		result, err := pool.Query(ctx, engine.Request{SQL: asked.Reply.Query})
+		result, err := on.Query(ctx, engine.Request{SQL: asked.Reply.Query})
 		if _, own := expect.Failure(err); err != nil && !own {
 			return err
 		}

@@ -29,17 +29,18 @@ func (f *levelFlag) Set(s string) error {
 }
 
 // ground is what attempts on a dataset rest on: what translators are told at a level, and what matching knows.
-func (a *app) ground(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, pool *engine.Pool, level briefing.Level) (attempt.Ground, error) {
-	said, err := w.ReadBriefing(d)
+func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, level briefing.Level) (attempt.Ground, error) {
+	frozen := on.frozen
+	said, err := w.ReadBriefing(on.dataset)
 	if err != nil {
 		return attempt.Ground{}, err
 	}
-	shared := sharing{ctx: ctx, pool: pool}
+	shared := sharing{ctx: ctx, pool: on.Pool}
 	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
-	if g.Engine, err = engineVersion(ctx, frozen, pool); err != nil {
+	if g.Engine, err = engineVersion(ctx, frozen, on.Pool); err != nil {
 		return g, err
 	}
-	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, d.ShareValues, shared.values)
+	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, on.dataset.ShareValues, shared.values)
 	return g, shared.err
 }
 

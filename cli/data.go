@@ -125,25 +125,6 @@ func newDataFreezeCmd(a *app) *cobra.Command {
 	}
 }
 
-// freeze gives a dataset's frozen copy, saying so when it has to be made.
-func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*dataset.Frozen, error) {
-	state, frozen, err := a.data(w).FreezeState(d)
-	if err != nil || state == dataset.IsFrozen {
-		return frozen, err
-	}
-	for _, path := range a.data(w).Damaged(d.Name) {
-		a.say("The frozen copy %s is not as it was made, and does not count any more.", path)
-	}
-	a.say("Freezing %s (%s) …", d.Name, dataset.CountTables(d))
-	frozen, _, err = a.data(w).Freeze(ctx, d, version)
-	return frozen, err
-}
-
-// pool opens a dataset's workers.
-func (a *app) pool(f *dataset.Frozen, limits engine.Limits, size int) *engine.Pool {
-	return engine.NewPool(a.program, engine.Setup{Engine: f.Dialect(), File: f.Path, AsOf: f.AsOf, Limits: limits}, size)
-}
-
 func newDataQueryCmd(a *app) *cobra.Command {
 	return &cobra.Command{
 		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(2)),
@@ -157,17 +138,12 @@ func newDataQueryCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			d, err := w.Dataset(args[0])
+			on, err := a.opened(cmd.Context(), w, args[0], 1)
 			if err != nil {
 				return err
 			}
-			frozen, err := a.freeze(cmd.Context(), w, d)
-			if err != nil {
-				return err
-			}
-			pool := a.pool(frozen, d.Limits, 1)
-			defer pool.Close()
-			result, err := pool.Query(cmd.Context(), engine.Request{SQL: sql})
+			defer on.Close()
+			result, err := on.Query(cmd.Context(), engine.Request{SQL: sql})
 			if err != nil {
 				return queryError(sql, err)
 			}

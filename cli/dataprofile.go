@@ -78,18 +78,13 @@ func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *w
 	if err != nil {
 		return nil, nil, nil, nil, err
 	}
-	d, err := w.Dataset(name)
+	on, err := a.opened(ctx, w, name, workers())
 	if err != nil {
 		return nil, nil, nil, nil, err
 	}
-	frozen, err := a.freeze(ctx, w, d)
-	if err != nil {
-		return nil, nil, nil, nil, err
-	}
-	pool := a.pool(frozen, d.Limits, workers())
-	defer pool.Close()
-	facts, err := survey.Dataset(ctx, pool, d.Name, frozen.Tables, workers())
-	return w, d, facts, frozen, err
+	defer on.Close()
+	facts, err := survey.Dataset(ctx, on, on.dataset.Name, on.frozen.Tables, workers())
+	return w, on.dataset, facts, on.frozen, err
 }
 
 // fileFindings are what was noticed of the files when they were imported.

@@ -71,9 +71,9 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 	if err != nil {
 		return nil, err
 	}
-	pool := a.pool(frozen, d.Limits, workers())
-	defer pool.Close()
-	bounds, err := a.boundaries(ctx, w, d, pool)
+	on := a.openedCopy(d, frozen, workers())
+	defer on.Close()
+	bounds, err := a.boundaries(ctx, w, d, on.Pool)
 	if err != nil {
 		return nil, err
 	}
@@ -85,7 +85,7 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 		if t == nil {
 			if facts == nil {
 				a.say("Finding what twins of %s must keep …", d.Name)
-				if facts, err = survey.Facts(ctx, pool, d.Name, frozen.Tables, said, workers()); err != nil {
+				if facts, err = survey.Facts(ctx, on, d.Name, frozen.Tables, said, workers()); err != nil {
 					return nil, trouble.As(trouble.Unreadable, err)
 				}
 			}

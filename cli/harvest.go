@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"fmt"
 	"path/filepath"
 	"strings"
 
@@ -12,10 +11,9 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/source"
 	"tovrel/dataset/sample"
-	"tovrel/engine"
-	"tovrel/expect"
 	"tovrel/files"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -61,28 +59,27 @@ func (a *app) harvest(ctx context.Context, o harvestOptions, path string) error 
 	if err != nil {
 		return err
 	}
-	d, err := w.Dataset(target.Dataset)
+	on, err := a.opened(ctx, w, target.Dataset, 1)
 	if err != nil {
 		return err
 	}
-	frozen, err := a.freeze(ctx, w, d)
-	if err != nil {
-		return err
-	}
-	pool := a.pool(frozen, d.Limits, 1)
-	defer pool.Close()
-	h := &harvesting{sets: sets, now: append([]*golden.Set(nil), sets...), target: len(sets) - 1, pool: pool}
-	for _, c := range feedback.Gather(rated, heldBy(sets)) {
-		if err := h.take(ctx, c); err != nil {
+	defer on.Close()
+	h := upkeep.NewHarvest(sets, on)
+	for _, c := range feedback.Gather(rated, upkeep.Held(sets)) {
+		if err := h.Take(ctx, c); err != nil {
 			return err
 		}
 	}
 	if !o.dryRun {
-		if err := h.write(w, isNew); err != nil {
+		if err := files.WriteAll(h.Changes(w, isNew)); err != nil {
 			return err
 		}
 	}
-	return a.show(view.Harvested(target.File, len(rated), h.forms, o.dryRun))
+	forms := make([]view.HarvestForm, len(h.Taken))
+	for i, taken := range h.Taken {
+		forms[i] = view.HarvestForm(taken)
+	}
+	return a.show(view.Harvested(target.File, len(rated), forms, o.dryRun))
 }
 
 // readFeedback reads rated questions by the file's ending.
@@ -145,103 +142,4 @@ func (a *app) harvestSets(w *workspace.Workspace, target *golden.Set, isNew bool
 		}
 	}
 	return append(out, target), nil
-}
-
-func heldBy(sets []*golden.Set) []feedback.Known {
-	var out []feedback.Known
-	for _, s := range sets {
-		for _, q := range s.All() {
-			if q.After == nil {
-				out = append(out, feedback.Known{Name: s.QuestionName(q), Wordings: q.Wordings(), Rejected: q.Rejected})
-			}
-		}
-	}
-	return out
-}
-
-// harvesting takes candidates over. Sets are parsed anew after each change.
-type harvesting struct {
-	sets, now []*golden.Set // as they were read, and as they are
-	target    int
-	pool      expect.Queries
-	forms     []view.HarvestForm
-}
-
-func (h *harvesting) take(ctx context.Context, c feedback.Candidate) error {
-	form := view.HarvestForm{Question: c.Holds, Text: c.Question, Asked: c.Asked, Wordings: len(c.AlsoAsked) + 1, Rejected: len(c.Rejected), State: "held"}
-	if c.Holds != "" {
-		defer func() { h.forms = append(h.forms, form) }()
-		if len(c.Rejected) == 0 {
-			return nil
-		}
-		form.State = "rejected added"
-		return h.reject(c)
-	}
-	note := fmt.Sprintf("Asked %d times.", c.Asked)
-	if c.Asked == 1 {
-		note = "Asked once."
-	}
-	query := c.Query
-	if query != "" {
-		_, err := h.pool.Query(ctx, engine.Request{SQL: query})
-		if _, failed := expect.Failure(err); failed {
-			query = ""
-			note += " The query that answered it does not run here."
-		} else if err != nil {
-			return err
-		}
-	}
-	if query != "" && !c.RatedUp {
-		note += " Nobody rated its query."
-	}
-	for _, comment := range c.Comments {
-		note += "\n\n> " + golden.Escape(comment)
-	}
-	set := h.now[h.target]
-	id := set.FreeID(c.Question)
-	form.Question, form.State, form.Query = set.Name+"/"+id, "draft", query
-	h.forms = append(h.forms, form)
-	return h.change(h.target, func(set *golden.Set) ([]byte, error) {
-		return set.Add(golden.New{ID: id, Text: c.Question, Note: note, Answered: golden.Answered{Query: query}, Settings: []golden.Setting{
-			{Key: "draft", Value: "true"}, {Key: "also-asked", Value: golden.List(c.AlsoAsked)}, {Key: "rejected", Value: golden.List(c.Rejected)}}})
-	})
-}
-
-// reject keeps queries that were rated down with a question that is there.
-func (h *harvesting) reject(c feedback.Candidate) error {
-	name, id, _ := strings.Cut(c.Holds, "/")
-	for i, set := range h.now {
-		if set.Name == name {
-			return h.change(i, func(set *golden.Set) ([]byte, error) {
-				q := questionOf(set, id)
-				return set.EditQuestion(q, golden.Edit{Settings: []golden.Setting{{Key: "rejected", Value: golden.List(append(append([]string(nil), q.Rejected...), c.Rejected...))}}})
-			})
-		}
-	}
-	return nil
-}
-
-func (h *harvesting) change(at int, edit func(*golden.Set) ([]byte, error)) error {
-	text, err := edit(h.now[at])
-	if err != nil {
-		return trouble.New(trouble.Usage, "%s cannot take it: %w", h.now[at].File, err)
-	}
-	h.now[at], _ = golden.Parse(h.now[at].File, text) // every edit is read back before
-	return nil
-}
-
-// write writes all sets that changed, or none.
-func (h *harvesting) write(w *workspace.Workspace, isNew bool) error {
-	var changes []files.Change
-	for i, set := range h.now {
-		text := set.Text()
-		switch {
-		case string(text) == string(h.sets[i].Text()):
-		case i == h.target && isNew:
-			changes = append(changes, files.Change{Path: w.Path(set.File), Text: text, New: true})
-		default:
-			changes = append(changes, w.SetFile(h.sets[i], text))
-		}
-	}
-	return files.WriteAll(changes)
 }

@@ -7,69 +7,58 @@ import (
 
 	"tovrel/attempt"
 	"tovrel/core/briefing"
+	"tovrel/core/diagnose"
 	"tovrel/core/record"
 	"tovrel/dataset"
-	"tovrel/engine"
 	"tovrel/history"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
 
-// bench is what the stored replies of a run are judged on once more: its own frozen data, and the golden sets of today.
+// judging is what the stored replies of a run are judged on once more: its own frozen data, and the golden sets of today.
 type judging struct {
 	plan  attempt.Plan
 	stale map[string]bool // datasets whose files have moved since the run
 	close func()
 }
 
-// bench opens a run's own frozen data.
-func (a *app) bench(ctx context.Context, w *workspace.Workspace, r record.Run) (*judging, error) {
-	b := &judging{stale: map[string]bool{}}
+// judging opens a run's own frozen data.
+func (a *app) judging(ctx context.Context, w *workspace.Workspace, r record.Run) (*judging, error) {
 	questions, err := a.questions(w, record.Options{})
 	if err != nil {
 		return nil, err
 	}
-	b.plan = attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(), Places: map[string]*attempt.Place{}, Rules: w.Rules, Diagnose: w.Run.Diagnose}
+	s := a.session(w, briefing.Level(r.Options.Brief))
+	b := &judging{stale: map[string]bool{}, close: s.close, plan: attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(),
+		Places: s.places, Rules: w.Rules, Diagnose: w.Run.Diagnose}}
 	if t, err := w.Translator(r.Translator); err == nil {
 		b.plan.Score = t.Score
 	}
-	var pools []*engine.Pool
-	b.close = func() {
-		for _, p := range pools {
-			p.Close()
-		}
-	}
 	for _, name := range datasetsOf(r) {
-		d, err := w.Dataset(name)
-		if err != nil {
-			b.close()
+		if b.stale[name], err = a.openAsRun(ctx, s, r, name); err != nil {
+			s.close()
 			return nil, err
 		}
-		frozen, isStale, err := a.frozenAs(ctx, w, d, r)
-		if err != nil {
-			b.close()
-			return nil, err
-		}
-		b.stale[name] = isStale
-		pool := a.pool(frozen, d.Limits, workers())
-		pools = append(pools, pool)
-		ground, err := a.ground(ctx, w, d, frozen, pool, briefing.Level(r.Options.Brief))
-		if err != nil {
-			b.close()
-			return nil, err
-		}
-		place := attempt.NewPlace(ground, pool, expectedFiles(w))
-		twins, twinPools := a.twinPlaces(w, d, ground.Briefing, a.twinsOf(w, r, name))
-		place.Twins = twins
-		pools = append(pools, twinPools...)
-		b.plan.Places[name] = place
 	}
 	for _, c := range questions {
-		if b.plan.Places[c.Set.Dataset] != nil {
+		if s.places[c.Set.Dataset] != nil {
 			b.plan.Questions = append(b.plan.Questions, c)
 		}
 	}
 	return b, nil
+}
+
+// openAsRun opens a dataset as a run saw it, with the run's twins; stale tells that its files have moved since.
+func (a *app) openAsRun(ctx context.Context, s *session, r record.Run, name string) (stale bool, err error) {
+	d, err := s.w.Dataset(name)
+	if err != nil {
+		return false, err
+	}
+	frozen, stale, err := a.frozenAs(ctx, s.w, d, r)
+	if err != nil {
+		return false, err
+	}
+	return stale, s.add(ctx, a.openedCopy(d, frozen, workers()), a.twinsOf(s.w, r, name))
 }
 
 func datasetsOf(r record.Run) []string {
@@ -105,6 +94,36 @@ func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace
 		return nil, false, trouble.New(trouble.Usage, "the frozen copy of %s that run %d was made on is gone, and the files have changed since; ask again with `tovrel run -t %s`", d.Name, r.ID, r.Translator)
 	}
 	return frozen, false, nil
+}
+
+// judgingAgain says which attempts of a run are judged once more.
+type judgingAgain struct {
+	what     string // for the progress line
+	choose   func(record.Attempt) bool
+	diagnose *diagnose.Budget // of each search for a cause; nil for the workspace's
+}
+
+// judgedAgain judges chosen attempts of a run in the history once more, on the run's own data. It gives all attempts as they were judged when
+// asked, and the chosen ones as they are judged now. Nothing is stored.
+func (a *app) judgedAgain(ctx context.Context, source *runSource, r stored, j judgingAgain) ([]history.Placed, []history.Scored, error) {
+	store, err := source.history()
+	if err != nil {
+		return nil, nil, err
+	}
+	before, err := store.Judged(r.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	b, err := a.judging(ctx, source.w, r.Run)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer b.close()
+	if j.diagnose != nil {
+		b.plan.Diagnose = *j.diagnose
+	}
+	scored, err := a.rejudge(ctx, b, j.what, before, j.choose)
+	return before, scored, err
 }
 
 // rejudge judges the chosen attempts of a run once more.

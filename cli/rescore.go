@@ -59,7 +59,7 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (
 	if err != nil {
 		return rescored{}, err
 	}
-	b, err := a.bench(ctx, source.w, r)
+	b, err := a.judging(ctx, source.w, r)
 	if err != nil {
 		return rescored{}, err
 	}

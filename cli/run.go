@@ -8,9 +8,7 @@ import (
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 
-	"tovrel/attempt"
 	"tovrel/core/briefing"
-	"tovrel/engine"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
@@ -106,44 +104,27 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 	return chosen, nil
 }
 
-// places freezes the datasets of the questions and opens their workers.
-func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (map[string]*attempt.Place, func(), error) {
-	places := map[string]*attempt.Place{}
-	var pools []*engine.Pool
-	closeAll := func() {
-		for _, p := range pools {
-			p.Close()
-		}
-	}
+// places opens the datasets of the questions.
+func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (*session, error) {
+	s := a.session(w, level)
 	for _, q := range questions {
-		name := q.Set.Dataset
-		if places[name] != nil {
+		if s.places[q.Set.Dataset] != nil {
 			continue
 		}
-		d, err := w.Dataset(name)
+		on, err := a.opened(ctx, w, q.Set.Dataset, workers())
 		if err != nil {
-			return nil, closeAll, err
+			return s, err
 		}
-		frozen, err := a.freeze(ctx, w, d)
+		kept, err := a.countedTwins(ctx, w, on.dataset, on.frozen, twins)
 		if err != nil {
-			return nil, closeAll, err
+			on.Close()
+			return s, err
 		}
-		pool := a.pool(frozen, d.Limits, workers())
-		pools = append(pools, pool)
-		ground, err := a.ground(ctx, w, d, frozen, pool, level)
-		if err != nil {
-			return nil, closeAll, err
+		if err := s.add(ctx, on, kept); err != nil {
+			return s, err
 		}
-		places[name] = attempt.NewPlace(ground, pool, expectedFiles(w))
-		kept, err := a.countedTwins(ctx, w, d, frozen, twins)
-		if err != nil {
-			return nil, closeAll, err
-		}
-		opened, twinPools := a.twinPlaces(w, d, ground.Briefing, kept)
-		places[name].Twins = opened
-		pools = append(pools, twinPools...)
 	}
-	return places, closeAll, nil
+	return s, nil
 }
 
 // workers is how many queries run at once: one for each processor core.

@@ -226,13 +226,13 @@ func (a *app) questions(w *workspace.Workspace, o record.Options) ([]workspace.C
 
 // plan opens what the questions need; done closes it.
 func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options, questions []workspace.Chosen) (attempt.Plan, func(), error) {
-	places, closePlaces, err := a.places(ctx, w, questions, briefing.Level(o.Brief), o.Twins)
+	s, err := a.places(ctx, w, questions, briefing.Level(o.Brief), o.Twins)
 	if err != nil {
-		closePlaces()
+		s.close()
 		return attempt.Plan{}, nil, err
 	}
-	return attempt.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: places, Rules: w.Rules,
-		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, closePlaces, nil
+	return attempt.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: s.places, Rules: w.Rules,
+		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, s.close, nil
 }
 
 // patience is how long judging one attempt may take before something must be wrong with this program: every query of it has its own

@@ -128,22 +128,21 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 
 // checkSet runs a set's reference queries.
 func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, s *golden.Set) (source.Problems, error) {
-	frozen, err := a.freeze(ctx, w, d)
+	on, err := a.opened(ctx, w, d.Name, workers())
 	if err != nil {
 		return nil, err
 	}
-	pool := a.pool(frozen, d.Limits, workers())
-	defer pool.Close()
+	defer on.Close()
 	said, err := w.ReadBriefing(d)
 	if err != nil {
 		return nil, err
 	}
-	filled, done, err := a.filledOnTwins(w, d, frozen)
+	filled, done, err := a.filledOnTwins(w, d, on.frozen)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	return upkeep.Check(ctx, upkeep.Checking{Queries: pool, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
+	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
 }
 
 // questionAt names the question in whose section a place is.

@@ -17,6 +17,7 @@ import (
 	"tovrel/expect"
 	"tovrel/files"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -67,9 +68,9 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	if o.id == "" {
 		o.id = set.FreeID(o.question)
 	}
-	o.tags = append(o.tags, commas(o.tagLine)...)
+	o.tags = append(o.tags, upkeep.Listed(o.tagLine)...)
 	answered := golden.Answered{Query: o.sql}
-	if answer.Rows() > fitsTable {
+	if answer.Rows() > upkeep.FitsDocument {
 		answered.File = "answers/" + o.id + ".csv"
 	} else if answered.Table, err = golden.FormatTable(answer); err != nil {
 		return trouble.New(trouble.Usage, "the answer: %w", err)
@@ -83,7 +84,7 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	}
 	var changes []files.Change
 	if answered.File != "" {
-		rows, err := tableCSV(answer)
+		rows, err := upkeep.TableCSV(answer)
 		if err != nil {
 			return err
 		}
@@ -149,17 +150,12 @@ func (a *app) setToExtend(w *workspace.Workspace, o setAddOptions, file string) 
 
 // referenceAnswer runs a reference query on a dataset.
 func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, dataset, sql string) (expect.Expectation, error) {
-	d, err := w.Dataset(dataset)
+	on, err := a.opened(ctx, w, dataset, 1)
 	if err != nil {
 		return expect.Expectation{}, err
 	}
-	frozen, err := a.freeze(ctx, w, d)
-	if err != nil {
-		return expect.Expectation{}, err
-	}
-	pool := a.pool(frozen, d.Limits, 1)
-	defer pool.Close()
-	expected, err := expect.FromReference(ctx, pool, sql)
+	defer on.Close()
+	expected, err := expect.FromReference(ctx, on, sql)
 	var failure *engine.Failure
 	if errors.As(err, &failure) {
 		return expected, queryError(sql, failure)

@@ -17,6 +17,7 @@ import (
 	"tovrel/expect"
 	"tovrel/files"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -80,13 +81,12 @@ func (a *app) setDraft(ctx context.Context, o setDraftOptions, name string) erro
 
 // drafts adds proposals whose answers are worth having to a set's text.
 func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, set *golden.Set, count int) ([]byte, []view.DraftForm, error) {
-	frozen, err := a.freeze(ctx, w, d)
+	on, err := a.opened(ctx, w, d.Name, workers())
 	if err != nil {
 		return nil, nil, err
 	}
-	pool := a.pool(frozen, d.Limits, workers())
-	defer pool.Close()
-	facts, err := survey.Dataset(ctx, pool, d.Name, frozen.Tables, workers())
+	defer on.Close()
+	facts, err := survey.Dataset(ctx, on, d.Name, on.frozen.Tables, workers())
 	if err != nil {
 		return nil, nil, err
 	}
@@ -94,7 +94,7 @@ func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.D
 	if err != nil {
 		return nil, nil, err
 	}
-	asked, covered, err := a.askedAbout(ctx, w, d, pool, facts)
+	asked, covered, err := a.askedAbout(ctx, w, d, on, facts)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -107,7 +107,7 @@ func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.D
 		if asked[q.SQL] {
 			continue
 		}
-		answer, err := draftAnswer(ctx, pool, q.SQL)
+		answer, err := draftAnswer(ctx, on, q.SQL)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -137,7 +137,7 @@ func draftAnswer(ctx context.Context, q expect.Queries, sql string) (string, err
 		return "", err
 	}
 	t := result.Table
-	if t.Rows() == 0 || t.Rows() > fitsTable || t.Rows() == 1 && t.Columns[len(t.Columns)-1].IsNull(0) {
+	if t.Rows() == 0 || t.Rows() > upkeep.FitsDocument || t.Rows() == 1 && t.Columns[len(t.Columns)-1].IsNull(0) {
 		return "", nil
 	}
 	text, err := golden.FormatTable(t)

@@ -6,6 +6,7 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/table"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 )
 
@@ -27,7 +28,9 @@ func newSetExportCmd(a *app) *cobra.Command {
 				return err
 			}
 			read := expectedFiles(w)
-			screen, err := view.SetSheets(sets, func(s *golden.Set, answer golden.Answer) (*table.Table, error) { return writtenTable(read, s, answer) })
+			screen, err := view.SetSheets(sets, func(s *golden.Set, answer golden.Answer) (*table.Table, error) {
+				return upkeep.WrittenTable(read, s, answer)
+			})
 			if err != nil {
 				return trouble.As(trouble.Unreadable, err)
 			}

@@ -91,25 +91,20 @@ func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
 
 // refreshSet computes a set's answers, and tells for each question what has changed since the newest run that asked it.
 func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golden.Set) ([]upkeep.Refreshed, func(*golden.Question) string, error) {
-	d, err := w.Dataset(set.Dataset)
+	on, err := a.opened(ctx, w, set.Dataset, workers())
 	if err != nil {
 		return nil, nil, err
 	}
-	frozen, err := a.freeze(ctx, w, d)
-	if err != nil {
-		return nil, nil, err
-	}
-	pool := a.pool(frozen, d.Limits, workers())
-	defer pool.Close()
-	refreshed, err := upkeep.Refresh(ctx, pool, expectedFiles(w), set, workers())
+	defer on.Close()
+	refreshed, err := upkeep.Refresh(ctx, on, expectedFiles(w), set, workers())
 	if err != nil {
 		return nil, nil, trouble.As(trouble.Unreachable, err)
 	}
-	ground, err := a.ground(ctx, w, d, frozen, pool, briefing.None)
+	ground, err := a.ground(ctx, w, on, briefing.None)
 	if err != nil {
 		return nil, nil, err
 	}
-	plan := attempt.Plan{Places: map[string]*attempt.Place{set.Dataset: attempt.NewPlace(ground, pool, expectedFiles(w))}, Rules: w.Rules}
+	plan := attempt.Plan{Places: map[string]*attempt.Place{set.Dataset: attempt.NewPlace(ground, on, expectedFiles(w))}, Rules: w.Rules}
 	before, err := lastGrounds(ctx, w)
 	if err != nil {
 		return nil, nil, err
@@ -193,7 +188,7 @@ func (c *setChange) add(r upkeep.Refreshed) error {
 		c.files = append(c.files, r)
 		return nil
 	}
-	if r.Answer.Table == nil && r.Now.Rows() > fitsTable {
+	if r.Answer.Table == nil && r.Now.Rows() > upkeep.FitsDocument {
 		return fmt.Errorf("%d rows are too many for the document: name a CSV file with `expected`", r.Now.Rows())
 	}
 	text, err := golden.FormatTable(r.Now)
@@ -205,7 +200,7 @@ func (c *setChange) add(r upkeep.Refreshed) error {
 func (c setChange) changed(w *workspace.Workspace) ([]files.Change, error) {
 	var changes []files.Change
 	for _, r := range c.files {
-		text, err := tableCSV(r.Now)
+		text, err := upkeep.TableCSV(r.Now)
 		if err != nil {
 			return nil, err
 		}

@@ -119,17 +119,7 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, bu
 	if !slices.ContainsFunc(r.attempts, wanted) {
 		return r, nil
 	}
-	stored, err := source.store.Judged(r.ID)
-	if err != nil {
-		return r, err
-	}
-	b, err := a.bench(ctx, source.w, r.Run)
-	if err != nil {
-		return r, err
-	}
-	defer b.close()
-	b.plan.Diagnose = budget
-	scored, err := a.rejudge(ctx, b, "causes", stored, wanted)
+	stored, scored, err := a.judgedAgain(ctx, source, r, judgingAgain{what: "causes", choose: wanted, diagnose: &budget})
 	if err != nil {
 		return r, err
 	}
@@ -249,10 +239,10 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 
 // explain searches for a cause on a frozen dataset; it says why the search ended early, if it did.
 func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset.Frozen, why cause.Why) (view.WhyForm, string, error) {
-	pool := a.pool(frozen, d.Limits, 1)
-	defer pool.Close()
+	on := a.openedCopy(d, frozen, 1)
+	defer on.Close()
 	start := time.Now()
-	got, err := cause.Explain(ctx, pool, frozen.Tables, why)
+	got, err := cause.Explain(ctx, on, frozen.Tables, why)
 	if err != nil {
 		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}

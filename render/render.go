@@ -9,6 +9,7 @@ import (
 	"io"
 	"strings"
 
+	"tovrel/core/sheet"
 	"tovrel/view"
 )
 
@@ -60,7 +61,7 @@ func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
 func writeCSV(w io.Writer, s view.Screen, forSpreadsheet bool) error {
 	written := exactCell
 	if forSpreadsheet {
-		written = func(s string) string { return Harmless(exactCell(s)) }
+		written = func(s string) string { return sheet.Harmless(exactCell(s)) }
 	}
 	out := bufio.NewWriter(w)
 	found := false

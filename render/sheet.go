@@ -1,29 +1,15 @@
 package render
 
 import (
-	"fmt"
 	"io"
 	"strconv"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
 
+	"tovrel/core/sheet"
 	"tovrel/view"
 )
-
-// Harmless keeps a text from being taken for a formula by a spreadsheet: one that would start one gets an apostrophe before it.
-func Harmless(s string) string {
-	if s == "" || !strings.ContainsAny(s[:1], "=+-@\t\r\n|") {
-		return s
-	}
-	if _, err := strconv.ParseFloat(s, 64); err == nil {
-		return s // a number
-	}
-	return "'" + s
-}
-
-// longestSheetName is what spreadsheets allow.
-const longestSheetName = 31
 
 // Workbook writes a screen as a spreadsheet: its lines on the first sheet, each grid on one of its own.
 func Workbook(w io.Writer, s view.Screen) (err error) {
@@ -49,7 +35,7 @@ func Workbook(w io.Writer, s view.Screen) (err error) {
 		if title == "" && p.Grid.Machine {
 			title = "Data"
 		}
-		if err := gridSheet(book, sheetName(title, used), *p.Grid.ForMachines(), bold); err != nil {
+		if err := gridSheet(book, sheet.Name(title, used), *p.Grid.ForMachines(), bold); err != nil {
 			return err
 		}
 	}
@@ -79,33 +65,6 @@ func summarySheet(book *excelize.File, sheet string, s view.Screen) error {
 		}
 	}
 	return book.SetColWidth(sheet, "A", "A", 120)
-}
-
-// SheetName is the name of the sheet of a part's title, where no other part has the same.
-func SheetName(title string) string { return sheetName(title, map[string]bool{}) }
-
-// sheetName is a part's title as far as a sheet can have it, and no other sheet has.
-func sheetName(title string, used map[string]bool) string {
-	name := strings.TrimSpace(strings.Map(func(r rune) rune {
-		if strings.ContainsRune(`:\/?*[]'`, r) {
-			return ' '
-		}
-		return r
-	}, title))
-	if name == "" {
-		name = "Table"
-	}
-	short := func(room int) string {
-		runes := []rune(name)
-		return strings.TrimSpace(string(runes[:min(len(runes), room)]))
-	}
-	out := short(longestSheetName)
-	for n := 2; used[strings.ToLower(out)]; n++ {
-		suffix := fmt.Sprintf(" %d", n)
-		out = short(longestSheetName-len(suffix)) + suffix
-	}
-	used[strings.ToLower(out)] = true
-	return out
 }
 
 func gridSheet(book *excelize.File, sheet string, g view.Grid, header int) error {

@@ -29,7 +29,7 @@ type sheetQuestion struct {
 func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table.Table, error)) (Screen, error) {
 	form := sheetsForm{[]sheetQuestion{}}
 	questions := &Grid{Main: true}
-	for _, name := range SheetColumns() {
+	for _, name := range golden.SheetColumns() {
 		questions.Columns = append(questions.Columns, Column{Name: name, Right: name == "weight"})
 	}
 	var tables []Part
@@ -39,7 +39,7 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 			return fmt.Errorf("%s: %w", s.QuestionName(q), err)
 		}
 		form.Questions = append(form.Questions, sheetQuestion{s.QuestionName(q), reading, q.Text, some(q.AlsoAsked), some(q.Tags), q.Difficulty, q.Weight, string(q.Expect), a.Query, t})
-		cells := sheetCells(s, q, reading, a)
+		cells := golden.SheetCells(s, q, reading, a)
 		if t != nil {
 			cells["table"] = fmt.Sprintf("%d %s", len(form.Questions), q.ID)
 			grid := TableGrid(t)
@@ -47,7 +47,7 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 			tables = append(tables, Part{Title: cells["table"], Grid: grid})
 		}
 		var row []Cell
-		for _, name := range SheetColumns() {
+		for _, name := range golden.SheetColumns() {
 			row = append(row, text(cells[name]))
 		}
 		questions.Rows = append(questions.Rows, row)
@@ -67,45 +67,6 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 	}
 	return Screen{Data: form, Headline: []Text{{Tone: Strong, Text: Plural(len(form.Questions), "question and reading", "questions and readings") + " of " + Plural(len(sets), "golden set", "golden sets") + "."}},
 		Parts: append([]Part{{Title: "Questions", Grid: questions}}, tables...)}, nil
-}
-
-// SheetColumns are the columns of the sheet of questions.
-func SheetColumns() []string {
-	return []string{"question", "reading", "text", "also_asked", "tags", "difficulty", "weight", "expect", "reference_query", "table"}
-}
-
-func sheetCells(s *golden.Set, q *golden.Question, reading string, a golden.Answer) map[string]string {
-	return map[string]string{"question": s.QuestionName(q), "reading": reading, "text": q.Text, "also_asked": strings.Join(q.AlsoAsked, "\n"), "tags": strings.Join(q.Tags, ", "),
-		"difficulty": q.Difficulty, "weight": fmt.Sprint(q.Weight), "expect": string(q.Expect), "reference_query": a.Query}
-}
-
-// ExportedRow is what the sheet of questions says of a question or a reading, as it is now.
-type ExportedRow struct {
-	Cells   map[string]string // of what may be changed there
-	Reading bool
-	Table   *Grid // nil for none
-}
-
-// SheetRow is the row of a question, or of its reading of a title.
-func SheetRow(s *golden.Set, q *golden.Question, reading string, read func(golden.Answer) (*table.Table, error)) (ExportedRow, error) {
-	a, out := q.Answer, ExportedRow{Reading: reading != ""}
-	found := !out.Reading
-	for _, r := range q.Readings {
-		if out.Reading && r.Title == reading {
-			a, found = r.Answer, true
-		}
-	}
-	if !found {
-		return out, fmt.Errorf("it has no reading %q: add it in the golden set", reading)
-	}
-	out.Cells = sheetCells(s, q, reading, a)
-	delete(out.Cells, "question")
-	delete(out.Cells, "reading")
-	t, err := read(a)
-	if t != nil {
-		out.Table = TableGrid(t)
-	}
-	return out, err
 }
 
 // ImportChange is what a spreadsheet changes of a question.

@@ -1,0 +1,85 @@
+package cli
+
+import (
+	"context"
+
+	"tovrel/attempt"
+	"tovrel/core/briefing"
+	"tovrel/dataset"
+	"tovrel/engine"
+	"tovrel/workspace"
+)
+
+// opened is a dataset with its frozen copy and the workers that run queries on it.
+type opened struct {
+	*engine.Pool
+	dataset *workspace.Dataset
+	frozen  *dataset.Frozen
+}
+
+// opened opens a dataset, freezing it first where it is not. Close it.
+func (a *app) opened(ctx context.Context, w *workspace.Workspace, name string, workers int) (*opened, error) {
+	d, err := w.Dataset(name)
+	if err != nil {
+		return nil, err
+	}
+	frozen, err := a.freeze(ctx, w, d)
+	if err != nil {
+		return nil, err
+	}
+	return a.openedCopy(d, frozen, workers), nil
+}
+
+// openedCopy opens a frozen copy of a dataset. Close it.
+func (a *app) openedCopy(d *workspace.Dataset, f *dataset.Frozen, workers int) *opened {
+	setup := engine.Setup{Engine: f.Dialect(), File: f.Path, AsOf: f.AsOf, Limits: d.Limits}
+	return &opened{engine.NewPool(a.program, setup, workers), d, f}
+}
+
+// session holds the places open that the questions of a run or a judgement are asked of. Close it, also after an error.
+type session struct {
+	app    *app
+	w      *workspace.Workspace
+	level  briefing.Level
+	places map[string]*attempt.Place // by dataset
+	pools  []*engine.Pool
+}
+
+func (a *app) session(w *workspace.Workspace, level briefing.Level) *session {
+	return &session{app: a, w: w, level: level, places: map[string]*attempt.Place{}}
+}
+
+// add makes an opened dataset with its twins a place.
+func (s *session) add(ctx context.Context, on *opened, twins []*dataset.Twin) error {
+	s.pools = append(s.pools, on.Pool)
+	ground, err := s.app.ground(ctx, s.w, on, s.level)
+	if err != nil {
+		return err
+	}
+	place := attempt.NewPlace(ground, on.Pool, expectedFiles(s.w))
+	opened, pools := s.app.twinPlaces(s.w, on.dataset, ground.Briefing, twins)
+	place.Twins = opened
+	s.places[on.dataset.Name] = place
+	s.pools = append(s.pools, pools...)
+	return nil
+}
+
+func (s *session) close() {
+	for _, p := range s.pools {
+		p.Close()
+	}
+}
+
+// freeze gives a dataset's frozen copy, saying so when it has to be made.
+func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*dataset.Frozen, error) {
+	state, frozen, err := a.data(w).FreezeState(d)
+	if err != nil || state == dataset.IsFrozen {
+		return frozen, err
+	}
+	for _, path := range a.data(w).Damaged(d.Name) {
+		a.say("The frozen copy %s is not as it was made, and does not count any more.", path)
+	}
+	a.say("Freezing %s (%s) …", d.Name, dataset.CountTables(d))
+	frozen, _, err = a.data(w).Freeze(ctx, d, version)
+	return frozen, err
+}
