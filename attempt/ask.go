@@ -137,12 +137,11 @@ func (t *task) undelivered(out replied) judged {
 		return unscored(a, fault.ReasonOverBudget, "the budget was spent before it was asked")
 	}
 	f := out.failure
-	a.Verdict, a.Why = score.Failed, f.Message
-	a.Faults = []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: f.Message}}
+	j := broken(a, f.Code, f.Message)
 	if f.Code == fault.Transport {
-		a.Verdict, a.Reason = score.Unscored, fault.ReasonTransport
+		j.attempt.Judge(record.Seen{Unscored: fault.ReasonTransport, Why: f.Message, Faults: j.attempt.Faults})
 	}
-	return judged{attempt: a}
+	return j
 }
 
 // replyOf is a task's reply: one that was stored before the run broke off, else it is asked for, and stored before anything

@@ -9,8 +9,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
-	"tovrel/core/sql"
-	"tovrel/core/table"
 	"tovrel/expect"
 )
 
@@ -19,22 +17,14 @@ func Unsearched(a record.Attempt) bool {
 	return a.Verdict == score.Wrong && !a.Searched && !a.Stance && cause.Searchable(a.Faults)
 }
 
-// explain puts the cause of a wrong answer in place of "unexplained", where one is found.
-func (w *running) explain(ctx context.Context, t *task, a *record.Attempt, answer *table.Table, e expect.Expectation) error {
-	return w.explainOn(ctx, t.place, t, a, answer, e, t.tree)
-}
-
 // wrongBeside tells that, beside columns that are missing, the columns that are there differ: that mistake counts first.
 func wrongBeside(m *record.Match) bool {
 	return m != nil && len(m.Cells)+len(m.Missing)+len(m.ExtraRows) > 0
 }
 
-// explainOn searches on a place, which may be a twin of the question's own.
-func (w *running) explainOn(ctx context.Context, place *Place, t *task, a *record.Attempt, answer *table.Table, e expect.Expectation, written []byte) error {
-	c := diagnose.Case{Reference: e.Tree, Expected: e.Table, Got: answer, Rules: t.rules, Known: e.Known}
-	if tree, err := sql.Read(written); err == nil && len(written) > 0 {
-		c.Answer = tree
-	}
+// explain puts the cause of a wrong answer in place of "unexplained", where one is found. The place may be a twin of the question's own.
+func (w *running) explain(ctx context.Context, place *Place, t *task, a *record.Attempt, got given, e expect.Expectation) error {
+	c := diagnose.Case{Reference: e.Tree, Answer: got.tree, Expected: e.Table, Got: got.table, Rules: t.rules, Known: e.Known}
 	found, err := place.Edits.Find(ctx, c, w.plan.Diagnose, a.Ran)
 	if err != nil {
 		return err

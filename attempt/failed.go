@@ -7,7 +7,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/record"
-	"tovrel/core/score"
 	"tovrel/engine"
 	"tovrel/expect"
 )
@@ -15,7 +14,6 @@ import (
 // failed judges a query that does not run: what is wrong with it, whose dialect it is, and whether it would be right with that
 // mended.
 func (w *running) failed(ctx context.Context, t *task, a record.Attempt, f *engine.Failure) (judged, error) {
-	a.Verdict, a.Why = score.Failed, f.Message
 	found := cause.FailureFault(a.Query, f)
 	if mended := cause.Mend(a.Query, f); mended != "" && w.plan.Diagnose.Runs > 0 {
 		isRight, err := w.wouldBeRight(ctx, t, mended)
@@ -27,7 +25,7 @@ func (w *running) failed(ctx context.Context, t *task, a record.Attempt, f *engi
 			found.Evidence += "; with that mended, the query gives what was expected"
 		}
 	}
-	a.Faults = []fault.Fault{found}
+	a.Judge(record.Seen{Broken: true, Why: f.Message, Faults: []fault.Fault{found}})
 	if t.chosen.Question.Answer.Query != "" {
 		a.Reference = t.chosen.Question.Answer.Query
 	}

@@ -7,18 +7,13 @@ import (
 )
 
 // hidden lists the hidden columns that a query reads.
-func hidden(b *briefing.Briefing, tree []byte) []string {
-	places := b.Hidden()
-	if len(places) == 0 || len(tree) == 0 {
-		return nil
-	}
-	t, err := sql.Read(tree)
-	if err != nil {
+func hidden(b *briefing.Briefing, tree *sql.Tree) []string {
+	if tree == nil {
 		return nil
 	}
 	var names []string
-	for _, p := range places {
-		if t.Reads(p.Table, p.Column) {
+	for _, p := range b.Hidden() {
+		if tree.Reads(p.Table, p.Column) {
 			names = append(names, p.String())
 		}
 	}

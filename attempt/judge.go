@@ -10,7 +10,6 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/record"
 	"tovrel/core/score"
-	"tovrel/core/table"
 	"tovrel/expect"
 	"tovrel/history"
 )
@@ -23,7 +22,13 @@ type judged struct {
 
 // unscored is an attempt that could not be judged.
 func unscored(a record.Attempt, reason fault.Reason, why string) judged {
-	a.Verdict, a.Reason, a.Why = score.Unscored, reason, why
+	a.Judge(record.Seen{Unscored: reason, Why: why})
+	return judged{attempt: a}
+}
+
+// broken is an attempt whose reply gave nothing to judge.
+func broken(a record.Attempt, code fault.Code, why string) judged {
+	a.Judge(record.Seen{Broken: true, Why: why, Faults: []fault.Fault{{Code: code, Certainty: fault.Proved, Evidence: why}}})
 	return judged{attempt: a}
 }
 
@@ -37,17 +42,16 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	}
 	part := chosenPart(reply, w.plan.Score)
 	if part == "" {
-		a.Verdict, a.Why = score.Failed, fmt.Sprintf("the reply has no %s, which is the part that is judged", w.plan.Score)
-		a.Faults = []fault.Fault{{Code: fault.MalformedReply, Certainty: fault.Proved, Evidence: a.Why}}
-		return judged{attempt: a}, nil
+		return broken(a, fault.MalformedReply, fmt.Sprintf("the reply has no %s, which is the part that is judged", w.plan.Score)), nil
 	}
-	answer, failure, err := w.partTable(ctx, t, &a, reply, part)
-	if failure != nil || err != nil {
-		if failure != nil {
-			return w.failed(ctx, t, a, failure)
-		}
+	got, err := w.get(ctx, t, reply, part)
+	switch {
+	case err != nil:
 		return judged{}, err
+	case got.failure != nil:
+		return w.failed(ctx, t, a, got.failure)
 	}
+	a.Ran, a.Instead = got.ran, got.instead
 	expectations, err := t.place.Expectations(ctx, t.chosen)
 	if err != nil {
 		if ctx.Err() != nil {
@@ -56,22 +60,22 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
 	}
 	expectations = t.counting(expectations)
-	if answer == nil {
+	if got.table == nil {
 		return t.words(ctx, a, reply.Text, expectations)
 	}
-	j, nearest, err := t.match(ctx, a, answer, expectations)
+	j, nearest, err := t.match(ctx, a, got, expectations)
 	switch {
 	case err != nil:
 	case j.attempt.Verdict == score.Right:
-		if err = w.compareParts(ctx, t, &j.attempt, reply, part, answer); err == nil && part == partQuery {
+		if err = w.compareParts(ctx, t, &j.attempt, reply, part, got.table); err == nil && part == partQuery {
 			err = w.onTwins(ctx, t, &j, reply.Query)
 		}
 	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
-		err = w.explain(ctx, t, &j.attempt, answer, nearest)
+		err = w.explain(ctx, t.place, t, &j.attempt, got, nearest)
 	}
 	if err == nil && j.attempt.Verdict == score.Wrong {
-		j.attempt.Shown = shown(nearest.Tree, t.tree)
-		err = t.namedRejected(ctx, &j.attempt, answer)
+		j.attempt.Shown = shown(nearest.Tree, got.tree)
+		err = t.namedRejected(ctx, &j.attempt, got.table)
 	}
 	return j, err
 }
@@ -103,11 +107,11 @@ func (t *task) counting(all []expect.Expectation) []expect.Expectation {
 }
 
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
-func (t *task) match(ctx context.Context, a record.Attempt, answer *table.Table, expectations []expect.Expectation) (judged, expect.Expectation, error) {
+func (t *task) match(ctx context.Context, a record.Attempt, got given, expectations []expect.Expectation) (judged, expect.Expectation, error) {
 	var best match.Result
 	chosen := -1
 	for i, e := range expectations {
-		r, err := e.Meets(ctx, answer, t.rules)
+		r, err := e.Meets(ctx, got.table, t.rules)
 		if err != nil {
 			return judged{}, e, err
 		}
@@ -119,26 +123,29 @@ func (t *task) match(ctx context.Context, a record.Attempt, answer *table.Table,
 		}
 	}
 	e := expectations[chosen]
-	a.Closeness, a.Remarks, a.Faults, a.Why, a.Notes = best.Closeness, best.Remarks, best.Faults, best.Why, append(a.Notes, best.Notes...)
+	a.Judge(seenOf(best, got.hidden))
+	a.Closeness, a.Remarks, a.Notes = best.Closeness, best.Remarks, append(a.Notes, best.Notes...)
 	a.Reference, a.Match = e.Reference, record.Compact(best)
 	if best.Matched {
-		a.Verdict, a.Reading = score.Right, e.Reading
-		if len(t.hidden) > 0 {
+		a.Reading = e.Reading
+		if len(got.hidden) > 0 {
 			a.Remarks = append(a.Remarks, hiddenRemark)
 		}
-	} else {
-		a.Verdict = score.Wrong
-		if len(t.hidden) > 0 {
-			a.Faults = append(a.Faults, fault.Fault{Code: fault.HiddenColumn, Certainty: fault.Possible, Evidence: "the query reads " + strings.Join(t.hidden, ", ") + ", which the briefing hides"})
-		}
-		if len(a.Faults) == 0 {
-			a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
-		}
 	}
-	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
-	a.Expected, a.Answer = expected.Digest, got.Digest
-	if history.Cut(answer) {
-		a.Whole = match.Digest(answer, t.rules)
+	expected, answer := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
+	a.Expected, a.Answer = expected.Digest, answer.Digest
+	if history.Cut(got.table) {
+		a.Whole = match.Digest(got.table, t.rules)
 	}
-	return judged{a, []history.Stored{expected, got}}, e, nil
+	return judged{a, []history.Stored{expected, answer}}, e, nil
+}
+
+// seenOf is what a match shows, and of a wrong answer that its query reads hidden columns.
+func seenOf(r match.Result, hidden []string) record.Seen {
+	seen := record.Seen{Fits: r.Matched, Why: r.Why, Faults: r.Faults}
+	if !r.Matched && len(hidden) > 0 {
+		evidence := "the query reads " + strings.Join(hidden, ", ") + ", which the briefing hides"
+		seen.Faults = append(seen.Faults, fault.Fault{Code: fault.HiddenColumn, Certainty: fault.Possible, Evidence: evidence})
+	}
+	return seen
 }

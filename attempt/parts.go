@@ -2,9 +2,11 @@ package attempt
 
 import (
 	"context"
+	"time"
 
 	"tovrel/core/match"
 	"tovrel/core/record"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/expect"
@@ -32,25 +34,44 @@ func chosenPart(r translator.Reply, wanted string) string {
 	return ""
 }
 
-// partTable gives a part's table, running a query; nil for a text. A failure is the query's own.
-func (w *running) partTable(ctx context.Context, t *task, a *record.Attempt, reply translator.Reply, part string) (*table.Table, *engine.Failure, error) {
+// given is what a part of a reply gives.
+type given struct {
+	table   *table.Table    // nil for a text
+	failure *engine.Failure // of its query; nil where that ran
+	ran     time.Duration
+	instead string    // the text that ran in the query's place; "" for the query itself
+	tree    *sql.Tree // of its query; nil without one
+	hidden  []string  // columns that its query reads and the briefing hides
+}
+
+// get gives a part's table, running a query. The error is of a worker or the context.
+func (w *running) get(ctx context.Context, t *task, reply translator.Reply, part string) (given, error) {
 	switch part {
 	case partQuery:
-		result, err := t.place.Pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0})
+		wanted := w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0
+		result, err := t.place.Pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: wanted})
 		if f, ok := expect.Failure(err); ok {
-			return nil, f, nil
+			return given{failure: f}, nil
 		}
-		if err != nil {
-			return nil, nil, err
-		}
-		a.Ran, a.Instead = result.Elapsed, result.Instead
-		t.hidden, t.tree = hidden(t.place.Briefing, result.Tree), result.Tree
-		return result.Table, nil, nil
+		tree := treeOf(result.Tree)
+		return given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree, hidden: hidden(t.place.Briefing, tree)}, err
 	case partTable:
 		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
-		return answer, nil, err
+		return given{table: answer}, err
 	}
-	return nil, nil, nil
+	return given{}, nil
+}
+
+// treeOf reads a serialised tree; nil where there is none.
+func treeOf(serialised []byte) *sql.Tree {
+	if len(serialised) == 0 {
+		return nil
+	}
+	tree, err := sql.Read(serialised)
+	if err != nil {
+		return nil
+	}
+	return tree
 }
 
 // partsDisagree remarks that another part of a right reply says something else.
@@ -64,12 +85,11 @@ func (w *running) compareParts(ctx context.Context, t *task, a *record.Attempt, 
 		if judgedPart == partTable {
 			part = partQuery
 		}
-		scrap := *a
-		other, failure, err := w.partTable(ctx, t, &scrap, reply, part)
+		other, err := w.get(ctx, t, reply, part)
 		if err != nil {
 			return err
 		}
-		disagrees = failure != nil || !match.Match(answer, other, t.rules, match.Known{}).Matched
+		disagrees = other.failure != nil || !match.Match(answer, other.table, t.rules, match.Known{}).Matched
 	}
 	if r := match.Text(answer, reply.Text, t.wording, nil); reply.Text != "" && !r.TooLong && !r.Matched {
 		disagrees = true

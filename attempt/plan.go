@@ -58,8 +58,6 @@ type task struct {
 	rules    match.Rules
 	parent   *task
 	children []*task        // asked when this one is judged
-	tree     []byte         // the serialised syntax tree of the answer's query
-	hidden   []string       // columns that the answer's query reads and the briefing hides
 	made     record.Attempt // when it is judged
 }
 

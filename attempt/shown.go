@@ -5,20 +5,15 @@ import (
 	"tovrel/core/sql"
 )
 
-// shown is what people are shown of a reference and of an answer's query, from their syntax trees: nil where one is missing or has a part
-// without a form.
-func shown(reference *sql.Tree, serialised []byte) *record.Shown {
-	if reference == nil || len(serialised) == 0 {
+// shown is what people are shown of a reference and of an answer's query: nil where one has no syntax tree, or a part without a form.
+func shown(reference, answer *sql.Tree) *record.Shown {
+	if reference == nil || answer == nil {
 		return nil
 	}
-	written, err := sql.Read(serialised)
-	if err != nil {
-		return nil
-	}
-	answer, known := written.Formatted()
+	query, known := answer.Formatted()
 	expected, alsoKnown := reference.Formatted()
 	if !known || !alsoKnown {
 		return nil
 	}
-	return &record.Shown{Query: answer, Reference: expected, Clauses: sql.Clauses(reference, written)}
+	return &record.Shown{Query: query, Reference: expected, Clauses: sql.Clauses(reference, answer)}
 }

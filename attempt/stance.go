@@ -8,7 +8,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/golden"
 	"tovrel/core/record"
-	"tovrel/core/score"
 	"tovrel/core/wording"
 	"tovrel/translator"
 )
@@ -99,12 +98,11 @@ func (p *Place) synonyms(name string) []string {
 }
 
 func right(a record.Attempt, why string) judged {
-	a.Verdict, a.Why = score.Right, why
+	a.Judge(record.Seen{Fits: true, Why: why})
 	return judged{attempt: a}
 }
 
 func stanceFault(a record.Attempt, code fault.Code, evidence string) judged {
-	a.Verdict, a.Why = score.Wrong, evidence
-	a.Faults = []fault.Fault{{Code: code, Certainty: fault.Proved, Evidence: evidence}}
+	a.Judge(record.Seen{Why: evidence, Faults: []fault.Fault{{Code: code, Certainty: fault.Proved, Evidence: evidence}}})
 	return judged{attempt: a}
 }

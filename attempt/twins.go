@@ -8,7 +8,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/record"
-	"tovrel/core/score"
 	"tovrel/engine"
 	"tovrel/expect"
 	"tovrel/history"
@@ -54,7 +53,8 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) e
 // luck makes a right answer a lucky one, for what was seen on a twin.
 func (j *judged) luck(seen *judged) {
 	a, on := &j.attempt, seen.attempt
-	a.Verdict, a.Reading, a.Remarks, a.Faults, a.Why = score.Lucky, "", nil, on.Faults, on.Why
+	a.Judge(record.Seen{Missed: true, Why: on.Why, Faults: on.Faults})
+	a.Reading, a.Remarks = "", nil
 	if len(seen.tables) > 0 {
 		a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, on.Expected, on.Answer, on.Match, on.Closeness
 		j.tables = append(j.tables, seen.tables...)
@@ -88,14 +88,13 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 		}
 	}
 	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
-	out := &judged{tables: []history.Stored{expected, got}, attempt: record.Attempt{Verdict: score.Wrong, Ran: result.Elapsed, Faults: best.Faults, Why: but + best.Why,
-		Closeness: best.Closeness, Match: record.Compact(best), Expected: expected.Digest, Answer: got.Digest}}
+	out := &judged{tables: []history.Stored{expected, got}, attempt: record.Attempt{Ran: result.Elapsed, Closeness: best.Closeness,
+		Match: record.Compact(best), Expected: expected.Digest, Answer: got.Digest}}
 	a := &out.attempt
-	if len(a.Faults) == 0 {
-		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: best.Why}}
-	}
+	a.Judge(seenOf(best, nil))
+	a.Why = but + best.Why
 	if w.plan.Diagnose.Runs > 0 && cause.Searchable(a.Faults) {
-		if err := w.explainOn(ctx, on.Place, t, a, result.Table, expectations[nearest], result.Tree); err != nil {
+		if err := w.explain(ctx, on.Place, t, a, given{table: result.Table, tree: treeOf(result.Tree)}, expectations[nearest]); err != nil {
 			return nil, err
 		}
 	}

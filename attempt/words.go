@@ -8,7 +8,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/record"
-	"tovrel/core/score"
 	"tovrel/expect"
 	"tovrel/history"
 )
@@ -50,10 +49,7 @@ func (t *task) words(ctx context.Context, a record.Attempt, reply string, expect
 		return unscored(a, fault.ReasonTextTooLong, first.Why), nil
 	}
 	expected := history.Keep(expectations[0].Table)
-	a.Why, a.Expected, a.Verdict = first.Why, expected.Digest, score.Right
-	if !first.Matched {
-		a.Verdict = score.Wrong
-		a.Faults = []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: first.Why}}
-	}
+	a.Judge(record.Seen{Fits: first.Matched, Why: first.Why})
+	a.Expected = expected.Digest
 	return judged{a, []history.Stored{expected}}, nil
 }
