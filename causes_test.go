@@ -95,7 +95,8 @@ func TestCauses(t *testing.T) {
 	var took []time.Duration
 	judge := func(c label) {
 		start := time.Now()
-		got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset], cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
+		got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset],
+			cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
 		mu.Lock()
 		defer mu.Unlock()
 		if err != nil || got.Failure != nil {
@@ -142,7 +143,8 @@ func TestCauses(t *testing.T) {
 		})
 	}
 	require.NoError(t, g.Wait())
-	t.Logf("%d wrong answers: main fault right %.0f %%, proved %.0f %%, falsely proved %.0f %%; %d of %d right answers without a fault; median %s, slowest %s",
+	t.Logf("%d wrong answers: main fault right %.0f %%, proved %.0f %%, falsely proved %.0f %%; %d of %d right answers "+
+		"without a fault; median %s, slowest %s",
 		wrong, share(named, wrong), share(proved, wrong), share(falsely, wrong), rightly, rights, middle(took), longest(took))
 	require.Equal(t, rights, rightly, "right answers without a fault")
 	require.GreaterOrEqual(t, share(named, wrong), 90.0)
@@ -162,7 +164,9 @@ func TestCausesUnderLoad(t *testing.T) {
 			at := order(i)
 			c := all[at]
 			g.Go(func() error {
-				got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset], cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules, Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
+				got, err := cause.Explain(context.Background(), pools[c.dataset], tables[c.dataset],
+					cause.Why{Answer: c.answer, Reference: c.reference, Rules: c.rules,
+						Budget: diagnose.Budget{Runs: diagnose.DefaultRuns}})
 				if err != nil {
 					return err
 				}
@@ -239,13 +243,15 @@ func shopPool(t *testing.T) (*engine.Pool, []engine.Table) {
 			if next(3) > 0 {
 				discount = fmt.Sprintf("0.%02d", next(12))
 			}
-			fmt.Fprintf(&lines, "%d,%d,%s,%d,%d.%02d,%s\n", line, i+1, []string{"rye", "bun", "oat", "spelt", "tart"}[min(next(6), 4)], 1+next(6), 1+next(9), next(100), discount)
+			fmt.Fprintf(&lines, "%d,%d,%s,%d,%d.%02d,%s\n", line, i+1,
+				[]string{"rye", "bun", "oat", "spelt", "tart"}[min(next(6), 4)], 1+next(6), 1+next(9), next(100), discount)
 		}
 	}
 	write(t, dir, "shops.csv", []byte(shops.String()))
 	write(t, dir, "orders.csv", []byte(orders.String()))
 	write(t, dir, "lines.csv", []byte(lines.String()))
-	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets: {shop: {tables: {shops: shops.csv, orders: orders.csv, lines: lines.csv}}}\n"))
+	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets: {shop: {tables: {shops: shops.csv, orders: orders.csv, lines: "+
+		"lines.csv}}}\n"))
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)
 	f, _, err := dataset.Of(w).Freeze(context.Background(), w.Datasets[0], "test")

@@ -47,7 +47,8 @@ func TestLinks(t *testing.T) {
 func TestWordsAreExplained(t *testing.T) {
 	texts := documents(t)
 	for _, code := range fault.Codes() {
-		require.Regexp(t, "(?m)^\\| `"+string(code)+"` \\|[^|]*[^| ][^|]*\\|", texts["docs/guide/faults.md"], "the guide to faults explains it, with an example")
+		require.Regexp(t, "(?m)^\\| `"+string(code)+"` \\|[^|]*[^| ][^|]*\\|", texts["docs/guide/faults.md"],
+			"the guide to faults explains it, with an example")
 	}
 	glossary := texts["docs/guide/glossary.md"]
 	for _, v := range score.Verdicts() {

@@ -98,15 +98,20 @@ func readsTheSame(t *testing.T, pool *engine.Pool, tree *sql.Tree, written strin
 // TestFormatNames: every word that the engine knows can be the name of a column, a table and an alias, with quotes where it needs them.
 func TestFormatNames(t *testing.T) {
 	pool, _ := dairyPool(t)
-	words, err := pool.Query(context.Background(), engine.Request{SQL: `SELECT unnest(['select','from','order','group','values','position','time','date',
-		'left','right','user','end','case','all','any','row','table','column','limit','offset','window','at','asof','lambda','year','month','key','first',
-		'last','qualify','pivot','using','natural','semi','anti','glob','ilike','similar','binary','primary','unique','some','do','in','is','as','by','of',
-		'struct','map','union','tuple','columns','try_cast','extract','interval','timestamp','varchar','int','bit','setof','Ab','a b','ä','1a','x"y','_','a$b'])`})
+	words, err := pool.Query(context.Background(),
+		engine.Request{SQL: `SELECT unnest([
+		'select', 'from', 'order', 'group', 'values', 'position', 'time', 'date', 'left', 'right', 'user', 'end', 'case',
+		'all', 'any', 'row', 'table', 'column', 'limit', 'offset', 'window', 'at', 'asof', 'lambda', 'year', 'month', 'key',
+		'first', 'last', 'qualify', 'pivot', 'using', 'natural', 'semi', 'anti', 'glob', 'ilike', 'similar', 'binary',
+		'primary', 'unique', 'some', 'do', 'in', 'is', 'as', 'by', 'of', 'struct', 'map', 'union', 'tuple', 'columns',
+		'try_cast', 'extract', 'interval', 'timestamp', 'varchar', 'int', 'bit', 'setof', 'Ab', 'a b', 'ä', '1a', 'x"y', '_',
+		'a$b'])`})
 	require.NoError(t, err)
 	for row := range words.Table.Rows() {
 		word := words.Table.Columns[0].Value(row).String()
 		quoted := `"` + strings.ReplaceAll(word, `"`, `""`) + `"`
-		query := "SELECT " + quoted + ", t." + quoted + ", max(" + quoted + ") AS " + quoted + " FROM " + quoted + " AS " + quoted + " (" + quoted + ") ORDER BY " + quoted
+		query := "SELECT " + quoted + ", t." + quoted + ", max(" + quoted + ") AS " + quoted + " FROM " + quoted + " AS " +
+			quoted + " (" + quoted + ") ORDER BY " + quoted
 		result, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true, ParseOnly: true})
 		require.NoError(t, err, query)
 		tree, err := sql.Read(result.Tree)
@@ -115,13 +120,15 @@ func TestFormatNames(t *testing.T) {
 	}
 }
 
-// TestClauses: two queries differ by what only one of them has, clause by clause; aliases, the order of conditions and USING or ON do not count.
+// TestClauses: two queries differ by what only one of them has, clause by clause; aliases, the order of conditions and USING or ON do
+// not count.
 func TestClauses(t *testing.T) {
 	read, _ := dairyTrees(t)
 	for _, c := range lines(t, "clauses.txt") {
 		var said []string
 		for _, d := range sql.Clauses(read(c[0]), read(c[1])) {
-			said = append(said, strings.Join(strings.Fields(d.Name+": "+strings.Join(d.Expected, ", ")+" -> "+strings.Join(d.Answer, ", ")), " "))
+			said = append(said, strings.Join(strings.Fields(d.Name+": "+strings.Join(d.Expected, ", ")+" -> "+
+				strings.Join(d.Answer, ", ")), " "))
 		}
 		want := strings.TrimPrefix(c[2], "same")
 		require.Equal(t, want, strings.Join(said, " ; "), "%s\n%s", c[0], c[1])

@@ -60,7 +60,8 @@ func writeBook(t *testing.T, path string) {
 	t.Helper()
 	f := excelize.NewFile()
 	require.NoError(t, f.MergeCell("Sheet1", "A1", "D1"))
-	for at, row := range map[string][]any{"A1": {"Prices of 2031"}, "A3": {"code", "day", "", "price"}, "A4": {"007", 47849, "a", 1.25}, "A6": {"008", 47850.5, "b", 3}, "A7": {"009"}} {
+	for at, row := range map[string][]any{"A1": {"Prices of 2031"}, "A3": {"code", "day", "", "price"},
+		"A4": {"007", 47849, "a", 1.25}, "A6": {"008", 47850.5, "b", 3}, "A7": {"009"}} {
 		require.NoError(t, f.SetSheetRow("Sheet1", at, &row))
 	}
 	require.NoError(t, f.MergeCell("Sheet1", "D6", "D7"))
@@ -98,12 +99,14 @@ func TestBinaryFiles(t *testing.T) {
 	require.Contains(t, string(config), `      farms: {file: "farm.sqlite", table: "farms"}`)
 	require.Contains(t, string(config), `      sheet1: {file: "book.xlsx", sheet: "Sheet1"}`)
 	for sql, want := range map[string]string{
-		"SELECT b FROM wide ORDER BY a":                                   "b\nä\nö\n",
-		"SELECT b FROM latin":                                             "b\nKäse\n",
-		"SELECT n FROM things":                                            "n\n1\n",
-		"SELECT * FROM loads ORDER BY id":                                 "id,farm_id,day,code,litres,mixed,raw\n1,1,2031-01-01,007,1.5,1,\\x00ff\n2,1,2031-01-02,8,2,x,\n",
-		"SELECT * FROM sheet1 ORDER BY code":                              "code,day,column_3,price\n007,2031-01-01 00:00:00,a,1.25\n008,2031-01-02 12:00:00,b,3\n009,,,3\n",
-		"SELECT * FROM other":                                             "x,y\ntrue,z\n",
+		"SELECT b FROM wide ORDER BY a": "b\nä\nö\n",
+		"SELECT b FROM latin":           "b\nKäse\n",
+		"SELECT n FROM things":          "n\n1\n",
+		"SELECT * FROM loads ORDER BY id": "id,farm_id,day,code,litres,mixed,raw\n" +
+			"1,1,2031-01-01,007,1.5,1,\\x00ff\n2,1,2031-01-02,8,2,x,\n",
+		"SELECT * FROM sheet1 ORDER BY code": "code,day,column_3,price\n007,2031-01-01 " +
+			"00:00:00,a,1.25\n008,2031-01-02 12:00:00,b,3\n009,,,3\n",
+		"SELECT * FROM other": "x,y\ntrue,z\n",
 		"SELECT typeof(litres) AS l, typeof(raw) AS r FROM loads LIMIT 1": "l,r\nDOUBLE,BLOB\n",
 	} {
 		got := tovrel(t, dir, "data", "query", "all", sql, "--output", "csv")
@@ -111,7 +114,8 @@ func TestBinaryFiles(t *testing.T) {
 	}
 	inspected := tovrel(t, dir, "data", "inspect", "all", "--output", "csv")
 	require.Equal(t, 1, inspected.code)
-	for _, line := range []string{"warning,merged-cells,sheet1,,book.xlsx,1,", "warning,merged-cells,sheet1,,book.xlsx,6,", "warning,title-rows,sheet1,,book.xlsx,1,",
+	for _, line := range []string{"warning,merged-cells,sheet1,,book.xlsx,1,", "warning,merged-cells,sheet1,,book.xlsx,6,",
+		"warning,title-rows,sheet1,,book.xlsx,1,",
 		"warning,empty-header,sheet1,,book.xlsx,3,", "warning,blank-rows,sheet1,", "warning,mixed-types,loads,"} {
 		require.Contains(t, inspected.out, line)
 	}
@@ -121,11 +125,16 @@ func TestBinaryFiles(t *testing.T) {
 func TestSQLiteDataset(t *testing.T) {
 	dir := t.TempDir()
 	writeSQLite(t, filepath.Join(dir, "farm.sqlite"))
-	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets:\n  lite: {connect: sqlite, dsn: farm.sqlite, as-of: 2031-06-30}\ntranslators:\n  r@1: {kind: recorded, file: r.jsonl}\n"))
-	write(t, dir, "r.jsonl", []byte(`{"id": "q/all", "reply": {"query": "SELECT strftime('%Y', day) AS y, sum(litres) AS s FROM loads WHERE day < date('now') GROUP BY 1"}}`))
-	write(t, dir, "golden/q.md", []byte("---\ngolden-set: q\ndataset: lite\n---\n\n## Litres by year? {#all}\n\n```yaml\ndialect: sqlite\n```\n\n```sql\nSELECT year(day) AS year, sum(litres) AS litres FROM loads GROUP BY 1\n```\n\n| year | litres |\n| ---: | -----: |\n| 2031 |    3.5 |\n"))
+	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets:\n  lite: {connect: sqlite, dsn: farm.sqlite, as-of: "+
+		"2031-06-30}\ntranslators:\n  r@1: {kind: recorded, file: r.jsonl}\n"))
+	write(t, dir, "r.jsonl", []byte(`{"id": "q/all", "reply": {"query": "SELECT strftime('%Y', day) AS y, sum(litres) AS s `+
+		`FROM loads WHERE day < date('now') GROUP BY 1"}}`))
+	write(t, dir, "golden/q.md", []byte("---\ngolden-set: q\ndataset: lite\n---\n\n## Litres by year? {#all}\n\n```yaml\n"+
+		"dialect: sqlite\n```\n\n```sql\nSELECT year(day) AS year, sum(litres) AS litres FROM loads GROUP BY 1\n```\n\n| "+
+		"year | litres |\n| ---: | -----: |\n| 2031 |    3.5 |\n"))
 	require.Contains(t, tovrel(t, dir, "data", "freeze", "--output", "csv", "--quiet").out, "lite,frozen,2031-06-30,farms,2,")
-	require.Equal(t, "m,today\n1.75,2031-06-30\n", tovrel(t, dir, "data", "query", "lite", "SELECT median(litres) AS m, date('now') AS today FROM loads", "--output", "csv").out)
+	require.Equal(t, "m,today\n1.75,2031-06-30\n",
+		tovrel(t, dir, "data", "query", "lite", "SELECT median(litres) AS m, date('now') AS today FROM loads", "--output", "csv").out)
 	require.Contains(t, tovrel(t, dir, "data", "profile", "lite").out, "loads.farm_id  farms.farm_id")
 	require.Zero(t, tovrel(t, dir, "set", "check").code)
 	run := tovrel(t, dir, "run", "--output", "json")

@@ -53,7 +53,8 @@ func TestReadOnly(t *testing.T) {
 		_ = cmd.Run() // its code tells
 		return ran{told.String(), errs.String(), cmd.ProcessState.ExitCode()}
 	}
-	for _, reading := range [][]string{{"show", "1"}, {"show", "scribe@2"}, {"history"}, {"compare", "1", "2"}, {"report", "1", "2", "-o", filepath.Join(out, "r.md")}, {"data", "list"}, {"set", "check"}} {
+	for _, reading := range [][]string{{"show", "1"}, {"show", "scribe@2"}, {"history"}, {"compare", "1", "2"},
+		{"report", "1", "2", "-o", filepath.Join(out, "r.md")}, {"data", "list"}, {"set", "check"}} {
 		got := as(reading...)
 		require.Less(t, got.code, 2, "%v: %s", reading, got.err)
 		require.NotContains(t, got.err, "disk", "%v", reading)

@@ -58,7 +58,9 @@ func TestKilledRuns(t *testing.T) {
 	dir := t.TempDir()
 	write(t, dir, "t.csv", []byte("a\n1\n"))
 	write(t, dir, "golden/many.md", manyQuestions(500))
-	write(t, dir, "tovrel.yaml", fmt.Appendf(nil, "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators:\n  web@1: {kind: http, url: %q, parallel: 4, retries: 0}\n", server.URL))
+	write(t, dir, "tovrel.yaml", fmt.Appendf(nil,
+		"tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators:\n  web@1: {kind: http, url: %q, parallel: 4, "+
+			"retries: 0}\n", server.URL))
 	require.Zero(t, tovrel(t, dir, "data", "freeze", "--quiet").code)
 	random := rand.New(rand.NewPCG(20310630, 1))
 	args := []string{"run", "--quiet"}
@@ -69,7 +71,8 @@ func TestKilledRuns(t *testing.T) {
 		time.Sleep(time.Duration(60+random.IntN(140)) * time.Millisecond)
 		_ = cmd.Process.Kill()
 		_ = cmd.Wait()
-		if _, err := os.Stat(filepath.Join(dir, ".tovrel", "history.db")); err == nil && tovrel(t, dir, "show", "1", "--output", "csv").code == 0 {
+		if _, err := os.Stat(filepath.Join(dir, ".tovrel", "history.db")); err == nil &&
+			tovrel(t, dir, "show", "1", "--output", "csv").code == 0 {
 			args = []string{"run", "--resume", "1", "--quiet"}
 		}
 	}
@@ -151,7 +154,8 @@ func TestTogether(t *testing.T) {
 	dir := t.TempDir()
 	write(t, dir, "t.csv", []byte("a\n1\n"))
 	write(t, dir, "golden/many.md", manyQuestions(60))
-	write(t, dir, "tovrel.yaml", fmt.Appendf(nil, "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators:\n  web@1: {kind: http, url: %q, parallel: 2}\n", server.URL))
+	write(t, dir, "tovrel.yaml", fmt.Appendf(nil,
+		"tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators:\n  web@1: {kind: http, url: %q, parallel: 2}\n", server.URL))
 	require.Zero(t, tovrel(t, dir, "data", "freeze", "--quiet").code)
 	var both sync.WaitGroup
 	for range 2 {
@@ -172,7 +176,8 @@ func TestTogether(t *testing.T) {
 // TestSchemas: every output that has a schema is printed by it, and agrees with it in its keys.
 func TestSchemas(t *testing.T) {
 	listed := tovrel(t, t.TempDir(), "schema", "--help").out
-	for _, name := range []string{"workspace", "briefing", "request", "reply", "recorded", "exported-run", "run", "show", "match", "data-query"} {
+	for _, name := range []string{"workspace", "briefing", "request", "reply", "recorded", "exported-run", "run", "show",
+		"match", "data-query"} {
 		require.Contains(t, listed, name)
 		got := tovrel(t, t.TempDir(), "schema", name)
 		require.Zero(t, got.code, got.err)

@@ -22,7 +22,8 @@ var screens = []struct{ name, args string }{
 	{"data-list", "data list"},
 	{"data-profile", "data profile dairy"},
 	{"data-inspect", "data inspect toolshed"},
-	{"data-query", `data query dairy "SELECT farm_id, sum(litres) AS litres, max(loaded_at) AS latest FROM loads GROUP BY 1 ORDER BY 1 LIMIT 5"`},
+	{"data-query", `data query dairy "SELECT farm_id, sum(litres) AS litres, max(loaded_at) AS latest FROM loads GROUP BY 1 ` +
+		`ORDER BY 1 LIMIT 5"`},
 	{"data-tidy", "data tidy --dry-run"},
 	{"set-list", "set list golden/milk-basics.md"},
 	{"set-check", "set check"},
@@ -79,7 +80,8 @@ func shell(t *testing.T, dir, line, columns string) string {
 	t.Helper()
 	cmd := exec.Command("sh", "-c", line)
 	cmd.Dir = dir
-	cmd.Env = append(os.Environ(), "PATH="+filepath.Dir(program(t))+":"+os.Getenv("PATH"), "COLUMNS="+columns, "LANG=C.UTF-8", "LC_ALL=C.UTF-8")
+	cmd.Env = append(os.Environ(), "PATH="+filepath.Dir(program(t))+":"+os.Getenv("PATH"), "COLUMNS="+columns, "LANG=C.UTF-8",
+		"LC_ALL=C.UTF-8")
 	var out, errs bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &out, &errs
 	if err := cmd.Run(); out.Len() == 0 {
@@ -141,7 +143,9 @@ func TestScreens(t *testing.T) {
 			}
 			want, err := os.ReadFile(path)
 			require.NoError(t, err)
-			require.Equal(t, string(want), held(out), "tovrel %s at %d columns; if the change is meant, read it and write it with: go test -run TestScreens -update .", s.args, width)
+			require.Equal(t, string(want), held(out),
+				"tovrel %s at %d columns; if the change is meant, read it and write it with: go test -run TestScreens -update .", s.args,
+				width)
 		}
 	}
 }
@@ -149,7 +153,8 @@ func TestScreens(t *testing.T) {
 // TestNamesAreNeverCut: what a person must copy to go on is whole on the narrowest screen.
 func TestNamesAreNeverCut(t *testing.T) {
 	dir := demoFolder(t)
-	names := regexp.MustCompile(`(?m)^(?:milk-basics|payments|toolshed)/[a-z0-9-]+`).FindAllString(strings.ReplaceAll(shell(t, dir, "tovrel set list --output csv", ""), "question,", ""), -1)
+	names := regexp.MustCompile(`(?m)^(?:milk-basics|payments|toolshed)/[a-z0-9-]+`).FindAllString(strings.ReplaceAll(shell(t,
+		dir, "tovrel set list --output csv", ""), "question,", ""), -1)
 	require.Greater(t, len(names), 30)
 	shown := shell(t, dir, "tovrel set list", "80") + shell(t, dir, "tovrel show 1", "80") + shell(t, dir, "tovrel compare 1 2", "80")
 	for _, name := range names {
@@ -187,7 +192,8 @@ func TestCSVOfEveryCommand(t *testing.T) {
 	ranking := shell(t, dir, "tovrel compare 1 2 3 --output csv", "")
 	require.Regexp(t, `(?m)^1,scribe@3,3,0\.9429,0\.8136 to 0\.9842,`, ranking)
 	require.Regexp(t, `(?m)^accuracy,0\.8,0\.942857\d*,met,`, shell(t, dir, "tovrel gate scribe@3 --against scribe@2 --output csv", ""))
-	require.Regexp(t, `(?m)^row,expected district,expected litres,answer district,answer litres\ndiffers,Old Lock,`, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output csv", ""))
+	require.Regexp(t, `(?m)^row,expected district,expected litres,answer district,answer litres\ndiffers,Old Lock,`,
+		shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output csv", ""))
 }
 
 // TestMarkdownOfEveryCommand: tables have as many cells in each row, and nothing is drawn that the words do not say.
@@ -208,18 +214,21 @@ func TestMarkdownOfEveryCommand(t *testing.T) {
 			bars = count
 		}
 	}
-	require.Contains(t, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output markdown", ""), "| expected district | expected litres | answer district | answer litres |")
+	require.Contains(t, shell(t, dir, "tovrel show 2 milk-basics/top-district-may --output markdown", ""),
+		"| expected district | expected litres | answer district | answer litres |")
 }
 
 // hinted finds the commands that an output proposes.
 var hinted = regexp.MustCompile("`(tovrel [^`]+)`")
 
-// TestHints: each command that an output proposes is run as it is written, and is taken. Only what stands for words of one's own is filled in.
+// TestHints: each command that an output proposes is run as it is written, and is taken. Only what stands for words of one's own is
+// filled in.
 func TestHints(t *testing.T) {
 	from := demoFolder(t)
 	dir := filepath.Join(t.TempDir(), "demo")
 	require.NoError(t, os.CopyFS(dir, os.DirFS(from)))
-	commands := []string{"rescore 1 2", "set check --advice", "set draft dairy --count 3", "data twin toolshed --count 1", "data profile toolshed", "data profile dairy --write", "history", "show 5",
+	commands := []string{"rescore 1 2", "set check --advice", "set draft dairy --count 3", "data twin toolshed --count 1",
+		"data profile toolshed", "data profile dairy --write", "history", "show 5",
 		"show 1 milk-basics/best-farm", "ask --help"}
 	for _, s := range screens {
 		commands = append(commands, s.args)

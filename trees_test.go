@@ -58,7 +58,8 @@ func TestTreesRoundTrip(t *testing.T) {
 			require.NoError(t, err, query)
 			again, err := pools[dataset].Query(context.Background(), engine.Request{Serialised: string(body), Tree: true})
 			require.NoError(t, err, query)
-			require.True(t, match.Match(first.Table, again.Table, match.Rules{}, match.Known{}).Matched, "%s\nis not\n%s", query, again.Instead)
+			require.True(t, match.Match(first.Table, again.Table, match.Rules{}, match.Known{}).Matched, "%s\nis not\n%s",
+				query, again.Instead)
 			read++
 			if strings.Contains(query, "current_date") {
 				continue // the second text has the day instead

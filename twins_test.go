@@ -114,7 +114,8 @@ func TestTwins(t *testing.T) {
 	g.SetLimit(2)
 	for _, one := range all {
 		g.Go(func() error {
-			on, err := cause.TwinVerdict(context.Background(), []expect.Queries{sample[one.dataset]}, one.reference, one.query, match.Rules{})
+			on, err := cause.TwinVerdict(context.Background(), []expect.Queries{sample[one.dataset]}, one.reference, one.query,
+				match.Rules{})
 			if err != nil {
 				return err
 			}
@@ -142,7 +143,8 @@ func TestTwins(t *testing.T) {
 		})
 	}
 	require.NoError(t, g.Wait())
-	t.Logf("%d wrong queries that coincide on the sample: %.0f %% caught by five twins; %d right ones: %.1f %% called lucky", lucky, share(caught, lucky), right, share(accused, right))
+	t.Logf("%d wrong queries that coincide on the sample: %.0f %% caught by five twins; %d right ones: %.1f %% called lucky",
+		lucky, share(caught, lucky), right, share(accused, right))
 	require.GreaterOrEqual(t, share(caught, lucky), 80.0)
 	require.LessOrEqual(t, share(accused, right), 1.0)
 }
@@ -150,18 +152,27 @@ func TestTwins(t *testing.T) {
 // kept are facts of the sample, as counts of what breaks them.
 var kept = map[string][]string{
 	"dairy": {
-		"SELECT count(*) - count(DISTINCT load_id) FROM loads", "SELECT count(*) - count(DISTINCT name) FROM farms", "SELECT count(*) - count(DISTINCT (farm_id, loaded_at)) FROM loads",
-		"SELECT count(*) FROM loads WHERE farm_id NOT IN (SELECT farm_id FROM farms)", "SELECT count(*) FROM lab_tests WHERE load_id NOT IN (SELECT load_id FROM loads)",
-		"SELECT count(*) FROM loads WHERE litres IS NULL OR farm_id IS NULL OR status IS NULL", "SELECT count(*) FROM loads WHERE status NOT IN ('acc', 'rej', 'pen') OR litres < 612 OR litres > 11471.2",
+		"SELECT count(*) - count(DISTINCT load_id) FROM loads", "SELECT count(*) - count(DISTINCT name) FROM farms",
+		"SELECT count(*) - count(DISTINCT (farm_id, loaded_at)) FROM loads",
+		"SELECT count(*) FROM loads WHERE farm_id NOT IN (SELECT farm_id FROM farms)",
+		"SELECT count(*) FROM lab_tests WHERE load_id NOT IN (SELECT load_id FROM loads)",
+		"SELECT count(*) FROM loads WHERE litres IS NULL OR farm_id IS NULL OR status IS NULL",
+		"SELECT count(*) FROM loads WHERE status NOT IN ('acc', 'rej', 'pen') OR litres < 612 OR litres > 11471.2",
 		"SELECT count(*) FROM payments WHERE net <> gross - deductions", "SELECT count(*) FROM payments WHERE paid_on < month",
-		"SELECT count(*) FROM lab_tests JOIN loads USING (load_id) WHERE tested_on < CAST(loaded_at AS DATE)", "SELECT count(*) FROM lab_tests WHERE (fat_pct IS NULL) <> (protein_pct IS NULL)",
-		"SELECT count(*) FROM loads JOIN farms USING (farm_id) WHERE left(tanker, 2) <> 'TM' AND substr(tanker, 2, 1) <> left(district, 1)", "SELECT count(*) FROM codes WHERE label IS NULL OR kind NOT IN ('district', 'load status')",
-		"SELECT 30 - count(DISTINCT date_trunc('month', loaded_at)) FROM loads", "SELECT count(*) FROM loads WHERE status = 'pen' AND loaded_at < '2031-06-01'",
+		"SELECT count(*) FROM lab_tests JOIN loads USING (load_id) WHERE tested_on < CAST(loaded_at AS DATE)",
+		"SELECT count(*) FROM lab_tests WHERE (fat_pct IS NULL) <> (protein_pct IS NULL)",
+		"SELECT count(*) FROM loads JOIN farms USING (farm_id) WHERE left(tanker, 2) <> 'TM' AND substr(tanker, 2, 1) <> " +
+			"left(district, 1)", "SELECT count(*) FROM codes WHERE label IS NULL OR kind NOT IN ('district', 'load status')",
+		"SELECT 30 - count(DISTINCT date_trunc('month', loaded_at)) FROM loads",
+		"SELECT count(*) FROM loads WHERE status = 'pen' AND loaded_at < '2031-06-01'",
 	},
 	"toolshed": {
-		"SELECT count(*) FROM loans WHERE back_on < out_on", "SELECT count(*) FROM loans WHERE due_on <> out_on + 7", "SELECT count(*) FROM loans WHERE tool_no NOT IN (SELECT tool_no FROM tools)",
-		"SELECT count(*) - count(DISTINCT tool_no) FROM tools", "SELECT count(*) FROM (SELECT tool_no FROM loans GROUP BY 1 HAVING count(DISTINCT fee_eur) = 0)",
-		"SELECT count(*) FROM (SELECT member_id FROM members GROUP BY 1 HAVING count(DISTINCT home) > 1)", "SELECT count(*) FROM repairs WHERE (repair_id IS NULL) <> (tool_no IS NULL)",
+		"SELECT count(*) FROM loans WHERE back_on < out_on", "SELECT count(*) FROM loans WHERE due_on <> out_on + 7",
+		"SELECT count(*) FROM loans WHERE tool_no NOT IN (SELECT tool_no FROM tools)",
+		"SELECT count(*) - count(DISTINCT tool_no) FROM tools",
+		"SELECT count(*) FROM (SELECT tool_no FROM loans GROUP BY 1 HAVING count(DISTINCT fee_eur) = 0)",
+		"SELECT count(*) FROM (SELECT member_id FROM members GROUP BY 1 HAVING count(DISTINCT home) > 1)",
+		"SELECT count(*) FROM repairs WHERE (repair_id IS NULL) <> (tool_no IS NULL)",
 	},
 }
 

@@ -82,11 +82,14 @@ func TestWideTypes(t *testing.T) {
 	for _, width := range []int{600, 100} {
 		body := header(names[600-width:]) + "\n" + strings.Repeat(strings.Join(cells[600-width:], ",")+"\n", 5)
 		write(t, dir, "wide.csv", []byte(body))
-		write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets:\n  all:\n    tables:\n      wide: {file: wide.csv, types: {c590: text, c598: date, c599: integer}}\n"))
+		write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets:\n  all:\n    tables:\n      wide: {file: wide.csv, types: "+
+			"{c590: text, c598: date, c599: integer}}\n"))
 		refused := tovrel(t, dir, "data", "freeze", "all")
 		require.Equal(t, 3, refused.code)
-		require.Contains(t, refused.err, `wide.csv:2: column c598: "17" is no date; 5 cells are not, lines 2, 3, 4 …; correct the values, or the type`)
-		require.Contains(t, refused.err, `wide.csv:2: column c599: "x7" is no integer; 5 cells are not, lines 2, 3, 4 …; correct the values, or the type`)
+		require.Contains(t, refused.err, `wide.csv:2: column c598: "17" is no date; 5 cells are not, lines 2, 3, 4 …; `+
+			`correct the values, or the type`)
+		require.Contains(t, refused.err, `wide.csv:2: column c599: "x7" is no integer; 5 cells are not, lines 2, 3, 4 …; `+
+			`correct the values, or the type`)
 	}
 }
 

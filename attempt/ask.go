@@ -92,7 +92,8 @@ func (r *running) ask(ctx context.Context, t *task) (replied, error) {
 		}
 		out.failure = f
 		q := t.chosen.Question
-		if f != nil || q.Expect != golden.ExpectClarify || q.Then == "" || len(out.earlier) > 0 || !isQuestionBack(answered.Reply) || !r.mentions(t, answered.Reply.Clarify) {
+		if f != nil || q.Expect != golden.ExpectClarify || q.Then == "" || len(out.earlier) > 0 ||
+			!isQuestionBack(answered.Reply) || !r.mentions(t, answered.Reply.Clarify) {
 			return out, nil
 		}
 		reply := verbatim(answered.Raw)
@@ -113,7 +114,8 @@ func (o *replied) add(answered translator.Answered, cost Budget, ask int) {
 
 // record starts an attempt from what was asked and replied.
 func (t *task) record(out replied) record.Attempt {
-	a := record.Attempt{Question: t.name, Wording: t.wording, Repeat: t.repeat, Turn: t.turn, Latency: out.answered.Latency, Cost: out.cost.Money, Tokens: out.cost.Tokens,
+	a := record.Attempt{Question: t.name, Wording: t.wording, Repeat: t.repeat, Turn: t.turn, Latency: out.answered.Latency,
+		Cost: out.cost.Money, Tokens: out.cost.Tokens,
 		Query: out.answered.Reply.Query, Raw: verbatim(out.answered.Raw), Earlier: out.earlier}
 	if doubt := out.answered.Reply.Usage.Unknown; doubt != "" {
 		a.Notes = append(a.Notes, doubt)
@@ -183,5 +185,6 @@ func (k keptReply) unpacked() replied {
 	spent := record.Attempt{Cost: k.Cost.Money, Tokens: k.Cost.Tokens}
 	spent.Believable()
 	k.Cost = Budget{spent.Cost, spent.Tokens}
-	return replied{answered: translator.Answered{Reply: k.Reply, Raw: k.Raw, Latency: k.Latency}, failure: k.Failure, earlier: k.Earlier, tries: k.Tries, cost: k.Cost}
+	return replied{answered: translator.Answered{Reply: k.Reply, Raw: k.Raw, Latency: k.Latency}, failure: k.Failure,
+		earlier: k.Earlier, tries: k.Tries, cost: k.Cost}
 }

@@ -105,5 +105,6 @@ func (w *running) consistency(tasks []*task) (record.Consistency, error) {
 	return out, nil
 }
 
-// unheard tells whether an attempt has no result for a reason that is not the translator's: it agrees with nothing and differs from nothing.
+// unheard tells whether an attempt has no result for a reason that is not the translator's: it agrees with nothing and differs from
+// nothing.
 func unheard(a record.Attempt) bool { return a.Verdict == score.Unscored && a.Answer == "" }

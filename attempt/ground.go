@@ -15,7 +15,8 @@ import (
 
 // remember notes in a run what its questions rest on and are about, so that a later comparison can say what differs.
 func remember(r *record.Run, p Plan, all []*task) {
-	r.Datasets, r.Weights, r.Grounds, r.About = map[string]string{}, map[string]float64{}, map[string]record.Ground{}, map[string]record.About{}
+	r.Datasets, r.Weights, r.Grounds, r.About = map[string]string{}, map[string]float64{}, map[string]record.Ground{},
+		map[string]record.About{}
 	r.Twins = map[string][]string{}
 	for name, place := range p.Places {
 		for _, t := range place.Twins {

@@ -107,7 +107,8 @@ func (t *task) counting(all []expect.Expectation) []expect.Expectation {
 }
 
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
-func (t *task) match(ctx context.Context, a record.Attempt, got given, expectations []expect.Expectation) (judged, expect.Expectation, error) {
+func (t *task) match(ctx context.Context, a record.Attempt, got given,
+	expectations []expect.Expectation) (judged, expect.Expectation, error) {
 	var best match.Result
 	chosen := -1
 	for i, e := range expectations {

@@ -54,7 +54,8 @@ func (w *running) get(ctx context.Context, t *task, reply translator.Reply, part
 			return given{failure: f}, nil
 		}
 		tree := treeOf(result.Tree)
-		return given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree, hidden: hidden(t.place.Briefing, tree)}, err
+		return given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree,
+			hidden: hidden(t.place.Briefing, tree)}, err
 	case partTable:
 		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
 		return given{table: answer}, err
@@ -78,7 +79,8 @@ func treeOf(serialised []byte) *sql.Tree {
 const partsDisagree = match.Remark("parts-disagree")
 
 // compareParts holds the other parts of a right reply against the one that was judged.
-func (w *running) compareParts(ctx context.Context, t *task, a *record.Attempt, reply translator.Reply, judgedPart string, answer *table.Table) error {
+func (w *running) compareParts(ctx context.Context, t *task, a *record.Attempt, reply translator.Reply, judgedPart string,
+	answer *table.Table) error {
 	disagrees := false
 	if reply.Table != nil && judgedPart != partTable || reply.Query != "" && judgedPart != partQuery {
 		part := partTable

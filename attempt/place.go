@@ -48,7 +48,8 @@ type expecting struct {
 
 // NewPlace makes a place.
 func NewPlace(g Ground, pool expect.Queries, read expect.Tables) *Place {
-	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables), ratedDown: map[string][]*table.Table{}}
+	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables),
+		ratedDown: map[string][]*table.Table{}}
 }
 
 func (p *Place) Expectations(ctx context.Context, c workspace.Chosen) ([]expect.Expectation, error) {

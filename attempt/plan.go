@@ -79,7 +79,8 @@ func tasks(p Plan) []*task {
 		rules := c.Question.Rules.Over(c.Set.Rules.Over(p.Rules))
 		for repeat := range max(1, p.Options.Repeats) {
 			for i, wording := range wordings(c.Question, p.Options.Wordings) {
-				t := &task{place: p.Places[c.Set.Dataset], order: len(all), name: c.Name(), wording: wording, repeat: repeat, chosen: c, rules: rules}
+				t := &task{place: p.Places[c.Set.Dataset], order: len(all), name: c.Name(), wording: wording, repeat: repeat,
+					chosen: c, rules: rules}
 				if before := main[c.Question.After]; repeat < len(before) {
 					t.parent = before[repeat]
 					t.turn = t.parent.turn + 1

@@ -20,7 +20,8 @@ import (
 // Rejudge judges the stored replies of a run once more, under a plan's questions, rules and data. Nothing is asked. Attempts at
 // questions that the plan does not have, that the choice leaves out, or that brought no reply are not judged. Done is called after
 // each, one call at a time.
-func Rejudge(ctx context.Context, p Plan, stored []history.Placed, choose func(record.Attempt) bool, done func()) ([]history.Scored, error) {
+func Rejudge(ctx context.Context, p Plan, stored []history.Placed, choose func(record.Attempt) bool,
+	done func()) ([]history.Scored, error) {
 	w := &running{plan: p}
 	byName := questionsByName(p.Questions)
 	tasks := map[int]*task{}
@@ -32,7 +33,8 @@ func Rejudge(ctx context.Context, p Plan, stored []history.Placed, choose func(r
 			continue
 		}
 		a := one.Attempt
-		t := &task{place: p.Places[c.Set.Dataset], order: one.Place, name: c.Name(), wording: a.Wording, repeat: a.Repeat, turn: a.Turn, chosen: c,
+		t := &task{place: p.Places[c.Set.Dataset], order: one.Place, name: c.Name(), wording: a.Wording, repeat: a.Repeat,
+			turn: a.Turn, chosen: c,
 			rules: c.Question.Rules.Over(c.Set.Rules.Over(p.Rules)), made: a}
 		tasks[one.Place] = t
 		if main[c.Question] == nil {
@@ -131,7 +133,8 @@ func (w *running) rejudgeTurn(ctx context.Context, stored []history.Placed, task
 
 // asAsked keeps of an attempt what was seen when it was asked.
 func asAsked(a *record.Attempt, asked record.Attempt) {
-	a.Question, a.Raw, a.Latency, a.Cost, a.Tokens, a.Tries, a.Earlier = asked.Question, asked.Raw, asked.Latency, asked.Cost, asked.Tokens, asked.Tries, asked.Earlier
+	a.Question, a.Raw, a.Latency, a.Cost, a.Tokens, a.Tries, a.Earlier = asked.Question, asked.Raw, asked.Latency, asked.Cost,
+		asked.Tokens, asked.Tries, asked.Earlier
 	if a.Ran == 0 {
 		a.Ran = asked.Ran
 	}
@@ -149,5 +152,6 @@ func repliedOf(a record.Attempt) (replied, bool) {
 		}
 		reply = translator.Reply{Query: a.Query} // the reply of a chat, which was read when it came
 	}
-	return replied{answered: translator.Answered{Reply: reply, Raw: a.Raw, Latency: a.Latency}, earlier: a.Earlier, cost: Budget{a.Cost, a.Tokens}}, true
+	return replied{answered: translator.Answered{Reply: reply, Raw: a.Raw, Latency: a.Latency}, earlier: a.Earlier,
+		cost: Budget{a.Cost, a.Tokens}}, true
 }

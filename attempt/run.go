@@ -78,7 +78,8 @@ func NewUID() string {
 
 func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Earlier, all []*task) (record.Run, []record.Attempt, error) {
 	start := time.Now()
-	w := &running{plan: p, store: store, run: e.Run, report: report, total: len(all), replies: map[int]history.Reply{}, made: map[int]record.Attempt{}}
+	w := &running{plan: p, store: store, run: e.Run, report: report, total: len(all), replies: map[int]history.Reply{},
+		made: map[int]record.Attempt{}}
 	open := w.settleEarlier(e, all)
 	stopped, err := w.flow(ctx, open)
 	r := w.run

@@ -111,7 +111,8 @@ func setOf(t *testing.T, questions ...string) []workspace.Chosen {
 // planOf is a plan over questions with a translator and an engine.
 func planOf(questions []workspace.Chosen, asker translator.Asker, q expect.Queries) Plan {
 	place := NewPlace(Ground{Fingerprint: "f", Briefing: &briefing.Briefing{}}, q, nil)
-	return Plan{Translator: "t@1", Options: record.Options{Repeats: 1}, Asker: asker, Parallel: 3, Judges: 2, Questions: questions, Places: map[string]*Place{"d": place}, KeepReply: true}
+	return Plan{Translator: "t@1", Options: record.Options{Repeats: 1}, Asker: asker, Parallel: 3, Judges: 2,
+		Questions: questions, Places: map[string]*Place{"d": place}, KeepReply: true}
 }
 
 func silent(Event) {}
@@ -168,8 +169,10 @@ func TestDefectsCostTheirAttempt(t *testing.T) {
 // TestStagesListen: a stage that does not listen to the context does not keep a run from ending.
 func TestStagesListen(t *testing.T) {
 	for name, p := range map[string]Plan{
-		"asking":  planOf(setOf(t, "a", "b"), asks(func(context.Context, string) (string, error) { select {} }), queries(func(context.Context, string) (*table.Table, error) { return one("1"), nil })),
-		"judging": planOf(setOf(t, "a", "b"), asks(func(_ context.Context, q string) (string, error) { return q, nil }), queries(func(context.Context, string) (*table.Table, error) { select {} })),
+		"asking": planOf(setOf(t, "a", "b"), asks(func(context.Context, string) (string, error) { select {} }),
+			queries(func(context.Context, string) (*table.Table, error) { return one("1"), nil })),
+		"judging": planOf(setOf(t, "a", "b"), asks(func(_ context.Context, q string) (string, error) { return q, nil }),
+			queries(func(context.Context, string) (*table.Table, error) { select {} })),
 	} {
 		ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
 		start := time.Now()
@@ -202,9 +205,11 @@ func TestResumeWhatWasPlanned(t *testing.T) {
 	stop = false
 
 	now := planOf(setOf(t, "kept other, new", "later", "added"), asker, answers)
-	now.Questions[1].Question.Readings = append(now.Questions[1].Question.Readings, &golden.Reading{Title: "another", Answer: golden.Answer{Query: "SELECT 2"}})
+	now.Questions[1].Question.Readings = append(now.Questions[1].Question.Readings,
+		&golden.Reading{Title: "another", Answer: golden.Answer{Query: "SELECT 2"}})
 	now.Questions[0].Question.Expect = golden.ExpectEither
-	require.Equal(t, Since{Added: []string{"s/added", "s/kept"}, Gone: []string{"s/gone"}, Changed: map[string][]string{"s/kept": {"expected"}, "s/later": {"expected"}}}, SinceOf(store.run, now))
+	require.Equal(t, Since{Added: []string{"s/added", "s/kept"}, Gone: []string{"s/gone"},
+		Changed: map[string][]string{"s/kept": {"expected"}, "s/later": {"expected"}}}, SinceOf(store.run, now))
 	e := store.earlier()
 	body, err := json.Marshal(e.Run) // as it comes out of a history
 	require.NoError(t, err)

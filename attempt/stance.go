@@ -44,7 +44,8 @@ func (r *running) stance(ctx context.Context, t *task, a record.Attempt, reply t
 		j, err := r.questionBack(ctx, t, a, reply)
 		return j, true, err
 	case expect == golden.ExpectClarify && len(a.Earlier) == 0:
-		return stanceFault(a, fault.Guessed, "it answered where it should have asked back about "+strings.Join(t.chosen.Question.Mentions, ", ")), true, nil
+		return stanceFault(a, fault.Guessed, "it answered where it should have asked back about "+
+			strings.Join(t.chosen.Question.Mentions, ", ")), true, nil
 	}
 	return judged{attempt: a}, false, nil
 }
@@ -60,7 +61,8 @@ func expected(e golden.Expect) string {
 func (r *running) questionBack(_ context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, error) {
 	q := t.chosen.Question
 	if len(q.Mentions) > 0 && !r.mentions(t, reply.Clarify) {
-		return stanceFault(a, fault.MissedAmbiguity, fmt.Sprintf("it asked back, but names none of %s: %s", strings.Join(q.Mentions, ", "), reply.Clarify)), nil
+		return stanceFault(a, fault.MissedAmbiguity,
+			fmt.Sprintf("it asked back, but names none of %s: %s", strings.Join(q.Mentions, ", "), reply.Clarify)), nil
 	}
 	return right(a, "it asked back about what is ambiguous"), nil
 }

@@ -69,7 +69,8 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 		if f.Code == fault.TooSlow || f.Code == fault.TooBig {
 			return nil, nil
 		}
-		return &judged{attempt: record.Attempt{Why: but + f.Message, Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}}, nil
+		return &judged{attempt: record.Attempt{Why: but + f.Message,
+			Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}}, nil
 	}
 	if err != nil {
 		return nil, err

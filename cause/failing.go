@@ -56,7 +56,8 @@ func Mend(query string, f *engine.Failure) string {
 		foreign, _ := dialect.Function(name)
 		wrong, local = name, foreign.Renamed()
 	}
-	if (f.Code == fault.UnknownColumn || f.Code == fault.UnknownTable) && len(f.Candidates) > 0 && f.Position >= 0 && f.Position < len(query) {
+	if (f.Code == fault.UnknownColumn || f.Code == fault.UnknownTable) && len(f.Candidates) > 0 && f.Position >= 0 &&
+		f.Position < len(query) {
 		local = f.Candidates[0]
 		for _, token := range sql.Tokens(query) {
 			if token.Start == f.Position {

@@ -69,7 +69,8 @@ func (e *Search) saltedSQL(sql string, read []string, salts []diagnose.Salt) str
 		if len(read) > 1 {
 			rows += fmt.Sprintf(" AND hash(rowid, %d) %% 5 <> 0", seed-1)
 		}
-		twins = append(twins, fmt.Sprintf("%s AS MATERIALIZED (SELECT %s FROM main.%s WHERE %s)", expect.Quoted(name), stars, expect.Quoted(name), rows))
+		twins = append(twins, fmt.Sprintf("%s AS MATERIALIZED (SELECT %s FROM main.%s WHERE %s)", expect.Quoted(name), stars,
+			expect.Quoted(name), rows))
 	}
 	return "WITH " + strings.Join(twins, ", ") + " SELECT * FROM (" + strings.TrimRight(strings.TrimSpace(sql), ";") + ")"
 }

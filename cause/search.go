@@ -50,7 +50,8 @@ type Edited struct {
 }
 
 func NewSearch(pool expect.Queries, tables []engine.Table) *Search {
-	e := &Search{pool: pool, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{}, values: map[string][]string{}}
+	e := &Search{pool: pool, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{},
+		values: map[string][]string{}}
 	for _, t := range tables {
 		e.Types[strings.ToLower(t.Name)] = t
 	}
@@ -62,7 +63,8 @@ func EditColumns(tables []engine.Table) map[string][]edit.Column {
 	out := map[string][]edit.Column{}
 	for _, t := range tables {
 		for _, c := range t.Columns {
-			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)], edit.Column{Name: c.Name, Kind: ColumnKind(c.Type), Day: isDay(c.Type)})
+			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)],
+				edit.Column{Name: c.Name, Kind: ColumnKind(c.Type), Day: isDay(c.Type)})
 		}
 	}
 	return out
@@ -137,7 +139,8 @@ func (e *Search) ValuesOf(ctx context.Context, column string) []string {
 			if !strings.EqualFold(c.Name, column) || c.Kind != edit.Text {
 				continue
 			}
-			result, err := e.pool.Query(ctx, engine.Request{SQL: "SELECT " + expect.Quoted(c.Name) + " FROM " + expect.Quoted(name) + " WHERE " + expect.Quoted(c.Name) + " IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT 12"})
+			result, err := e.pool.Query(ctx, engine.Request{SQL: "SELECT " + expect.Quoted(c.Name) + " FROM " +
+				expect.Quoted(name) + " WHERE " + expect.Quoted(c.Name) + " IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT 12"})
 			if _, failed := expect.Failure(err); err != nil && !failed {
 				return nil // the search ends here too
 			}
@@ -170,12 +173,13 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 	each := min(longestEdit, max(shortestEdit, timesReference*reference), max(budget.Net, shortestEdit))
 	c.Columns = e.Columns
 	c.Values = func(column string) []string { return e.ValuesOf(ctx, column) }
-	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Budget: budget, Run: func(ctx context.Context, t *sql.Tree) (*table.Table, error) {
-		got, err := e.Run(ctx, t, each)
-		return got.Table, err
-	}, Salted: func(ctx context.Context, t *sql.Tree, salts []diagnose.Salt) (*table.Table, error) {
-		return e.salted(ctx, t, salts, each)
-	}})
+	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Budget: budget,
+		Run: func(ctx context.Context, t *sql.Tree) (*table.Table, error) {
+			got, err := e.Run(ctx, t, each)
+			return got.Table, err
+		}, Salted: func(ctx context.Context, t *sql.Tree, salts []diagnose.Salt) (*table.Table, error) {
+			return e.salted(ctx, t, salts, each)
+		}})
 	if err != nil {
 		return Explained{}, err
 	}
@@ -191,7 +195,8 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 	}
 	for _, t := range d.Tried {
 		got, _ := e.Run(ctx, t.Query, each) // remembered, but for large results: then its text is left out
-		out.Tried = append(out.Tried, record.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance, Hit: t.Hit, Query: formatted(t.Query, got.Text)})
+		out.Tried = append(out.Tried, record.Edit{Edit: t.Edit, Code: t.Code, Repair: t.Repair, Distance: t.Distance,
+			Hit: t.Hit, Query: formatted(t.Query, got.Text)})
 	}
 	return out, nil
 }

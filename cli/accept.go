@@ -35,8 +35,11 @@ type acceptOptions struct {
 func newAcceptCmd(a *app) *cobra.Command {
 	var o acceptOptions
 	cmd := &cobra.Command{
-		Use: "accept RUN QUESTION", Short: "Make an answer another accepted reading, or the expected one", Args: usage(cobra.ExactArgs(2)), ValidArgsFunction: a.completeRuns,
-		Long: "Shows how the answer differs from what is expected, and asks before it writes (--yes where nobody can be asked). The answer becomes\nanother reading of the question; with --replace it becomes the expected answer. Nothing else of the golden set's file changes. Who\naccepted it, when and from which run is noted in the file.",
+		Use: "accept RUN QUESTION", Short: "Make an answer another accepted reading, or the expected one",
+		Args: usage(cobra.ExactArgs(2)), ValidArgsFunction: a.completeRuns,
+		Long: "Shows how the answer differs from what is expected, and asks before it writes (--yes where nobody can be " +
+			"asked). The answer becomes\nanother reading of the question; with --replace it becomes the expected answer. " +
+			"Nothing else of the golden set's file changes. Who\naccepted it, when and from which run is noted in the file.",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.accept(cmd.Context(), o, args[0], args[1]) },
 	}
 	f := cmd.Flags()
@@ -69,7 +72,8 @@ func (a *app) accept(ctx context.Context, o acceptOptions, runName, name string)
 		a.say("The answer is right already, as answers are judged today; there is nothing to accept.")
 		return nil
 	case at.Answer == "":
-		return trouble.New(trouble.Usage, "the attempt at %s is %s and gave no answer table; there is nothing to accept", at.Question, at.Verdict)
+		return trouble.New(trouble.Usage, "the attempt at %s is %s and gave no answer table; there is nothing to accept",
+			at.Question, at.Verdict)
 	}
 	c, err := a.chosenNow(source.w, at.Question)
 	if err != nil {
@@ -161,16 +165,19 @@ func (a *app) chosenNow(w *workspace.Workspace, name string) (workspace.Chosen, 
 			}
 		}
 	}
-	return workspace.Chosen{}, trouble.New(trouble.Usage, "the golden sets have no question %s any more; if it was renamed, name it under formerly:", name)
+	return workspace.Chosen{}, trouble.New(trouble.Usage,
+		"the golden sets have no question %s any more; if it was renamed, name it under formerly:", name)
 }
 
 // acceptance computes the answer on the present data and writes it into a copy of the document.
-func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen, o acceptOptions) (upkeep.Acceptance, error) {
+func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen,
+	o acceptOptions) (upkeep.Acceptance, error) {
 	rows, err := a.answerNow(ctx, w, r, at, c)
 	if err != nil {
 		return upkeep.Acceptance{}, err
 	}
-	what := upkeep.Accepting{Query: at.Query, Rows: rows, Run: r.ID, Translator: r.Translator, Title: o.title, By: o.by, On: time.Now().Format(time.DateOnly), Replace: o.replace}
+	what := upkeep.Accepting{Query: at.Query, Rows: rows, Run: r.ID, Translator: r.Translator, Title: o.title, By: o.by,
+		On: time.Now().Format(time.DateOnly), Replace: o.replace}
 	if what.By == "" {
 		what.By = userName()
 	}
@@ -178,7 +185,8 @@ func (a *app) acceptance(ctx context.Context, w *workspace.Workspace, r stored, 
 }
 
 // answerNow is the answer on the data of today: that of its query, else the table that came.
-func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt, c workspace.Chosen) (*table.Table, error) {
+func (a *app) answerNow(ctx context.Context, w *workspace.Workspace, r stored, at record.Attempt,
+	c workspace.Chosen) (*table.Table, error) {
 	if at.Query == "" {
 		stored, err := r.table(at.Answer)
 		return stored.Table, err
@@ -210,7 +218,8 @@ func userName() string {
 
 // acceptForm says what is written where.
 func acceptForm(accepted upkeep.Acceptance, chosen workspace.Chosen) view.AcceptForm {
-	return view.AcceptForm{Question: chosen.Name(), File: chosen.Set.File, Reading: accepted.Title, Replaced: accepted.Title == "", Query: accepted.Answered.Query,
+	return view.AcceptForm{Question: chosen.Name(), File: chosen.Set.File, Reading: accepted.Title,
+		Replaced: accepted.Title == "", Query: accepted.Answered.Query,
 		Table: accepted.Rows, AnswerFile: accepted.File, Accepted: accepted.Answered.Accepted}
 }
 

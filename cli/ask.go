@@ -27,7 +27,8 @@ type askOptions struct {
 func newAskCmd(a *app) *cobra.Command {
 	o := askOptions{brief: levelFlag(briefing.Full)}
 	cmd := &cobra.Command{
-		Use: "ask -t NAME@VERSION --dataset D QUESTION", Short: "Ask one question, and see the query and its answer", Args: usage(cobra.MinimumNArgs(1)),
+		Use: "ask -t NAME@VERSION --dataset D QUESTION", Short: "Ask one question, and see the query and its answer",
+		Args: usage(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			o.question = strings.Join(args, " ")
 			return a.ask(cmd.Context(), o)
@@ -82,7 +83,8 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if dialect == "" {
 		dialect = ground.Dialect
 	}
-	answered, err := asker.Ask(ctx, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question, Thread: []translator.Turn{},
+	answered, err := asker.Ask(ctx, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question,
+		Thread:  []translator.Turn{},
 		Dialect: dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
 	var f *translator.Failure
 	if errors.As(err, &f) {

@@ -47,7 +47,8 @@ func transport(w *workspace.Workspace, t *workspace.Translator, s *secrets) (tra
 	case "http":
 		return web.New(web.Settings{URL: s.fill(t.URL), Headers: s.headers(t.Headers), Timeout: t.Timeout, Parallel: t.Parallel}), nil
 	case "chat":
-		settings := chat.Settings{URL: s.fill(t.URL), Headers: s.headers(t.Headers), Model: t.Model, Temperature: t.Temperature, Key: s.fill(t.Key), Timeout: t.Timeout, Parallel: t.Parallel}
+		settings := chat.Settings{URL: s.fill(t.URL), Headers: s.headers(t.Headers), Model: t.Model, Temperature: t.Temperature,
+			Key: s.fill(t.Key), Timeout: t.Timeout, Parallel: t.Parallel}
 		if t.Prompt != "" {
 			text, err := files.Read(w.Path(t.Prompt), files.Document)
 			if err != nil {
@@ -58,7 +59,8 @@ func transport(w *workspace.Workspace, t *workspace.Translator, s *secrets) (tra
 		asker, err := chat.New(settings)
 		return asker, trouble.As(trouble.Unreadable, err)
 	case "mcp":
-		return mcp.New(mcp.Settings{Run: t.Run, Dir: dir, Env: t.Env, URL: s.fill(t.URL), Headers: s.headers(t.Headers), Tool: t.Tool, Timeout: t.Timeout}), nil
+		return mcp.New(mcp.Settings{Run: t.Run, Dir: dir, Env: t.Env, URL: s.fill(t.URL), Headers: s.headers(t.Headers),
+			Tool: t.Tool, Timeout: t.Timeout}), nil
 	case "pocket":
 		asker, err := pocket.New(pocket.Settings{Version: t.Version, Quirks: t.Quirks, Seed: t.Seed})
 		if err != nil {
@@ -82,7 +84,8 @@ func (s *secrets) fill(text string) string {
 	return variable.ReplaceAllStringFunc(text, func(name string) string {
 		value, set := os.LookupEnv(name[2 : len(name)-1])
 		if !set && s.err == nil {
-			s.err = trouble.As(trouble.Unreachable, fmt.Errorf("the environment variable %s is not set, which %s needs", name[2:len(name)-1], s.at.Name))
+			s.err = trouble.As(trouble.Unreachable,
+				fmt.Errorf("the environment variable %s is not set, which %s needs", name[2:len(name)-1], s.at.Name))
 		}
 		s.found = append(s.found, value)
 		return value

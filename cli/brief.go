@@ -36,7 +36,8 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, le
 		return attempt.Ground{}, err
 	}
 	shared := sharing{ctx: ctx, pool: on.Pool}
-	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint, Briefing: said}
+	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint,
+		Briefing: said}
 	if g.Engine, err = engineVersion(ctx, frozen, on.Pool); err != nil {
 		return g, err
 	}
@@ -85,7 +86,8 @@ func (s *sharing) values(p profile.Place) []string {
 		return nil
 	}
 	name, table := quotedName(p.Column), quotedName(p.Table)
-	result, err := s.pool.Query(s.ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER BY 1 LIMIT %d", name, table, name, mostShared+1)})
+	result, err := s.pool.Query(s.ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL "+
+		"ORDER BY 1 LIMIT %d", name, table, name, mostShared+1)})
 	if err != nil {
 		s.err = fmt.Errorf("the values of %s cannot be read: %w", p, err)
 		return nil

@@ -28,8 +28,11 @@ const defaultSeed = 1
 func newCompareCmd(a *app) *cobra.Command {
 	var o compareOptions
 	cmd := &cobra.Command{
-		Use: "compare RUN RUN…", Short: "Hold runs against each other: better, worse, or only noise", Args: usage(cobra.MinimumNArgs(2)), ValidArgsFunction: a.completeEveryRun,
-		Long: "The first run is the earlier one. Questions whose text, expected answer, rules, data, briefing or engine differ between the runs\nare moved ground: they are listed apart and not counted. --rescore judges the stored replies of both under today's golden sets\nfirst. With more than two runs there is a ranking, and every pair is tested.",
+		Use: "compare RUN RUN…", Short: "Hold runs against each other: better, worse, or only noise",
+		Args: usage(cobra.MinimumNArgs(2)), ValidArgsFunction: a.completeEveryRun,
+		Long: "The first run is the earlier one. Questions whose text, expected answer, rules, data, briefing or engine " +
+			"differ between the runs\nare moved ground: they are listed apart and not counted. --rescore judges the stored " +
+			"replies of both under today's golden sets\nfirst. With more than two runs there is a ranking, and every pair is tested.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if cmd.Flags().Changed("detect") && (o.detect <= 0 || o.detect >= 1) {
 				return trouble.New(trouble.Usage, "--detect is a difference of accuracy between 0 and 1, such as 0.05 for five points")
@@ -106,7 +109,8 @@ func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names
 			continue
 		}
 		if r.file != "" {
-			return nil, nil, trouble.New(trouble.Usage, "%s is a file; read it with `tovrel history import %s` to score it again", r.file, r.file)
+			return nil, nil, trouble.New(trouble.Usage,
+				"%s is a file; read it with `tovrel history import %s` to score it again", r.file, r.file)
 		}
 		judged, err := a.rescoreRun(ctx, source, r.Run)
 		if err != nil {

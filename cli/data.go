@@ -22,7 +22,8 @@ import (
 
 func newDataCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{Use: "data", Short: "Import, freeze and query sample data", Args: cobra.ArbitraryArgs, RunE: group}
-	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataProfileCmd(a), newDataInspectCmd(a), newDataQueryCmd(a), newDataTwinCmd(a), newDataTidyCmd(a))
+	cmd.AddCommand(newDataAddCmd(a), newDataListCmd(a), newDataFreezeCmd(a), newDataProfileCmd(a), newDataInspectCmd(a),
+		newDataQueryCmd(a), newDataTwinCmd(a), newDataTidyCmd(a))
 	return cmd
 }
 
@@ -127,7 +128,8 @@ func newDataFreezeCmd(a *app) *cobra.Command {
 
 func newDataQueryCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(2)),
+		Use: "query NAME SQL|FILE.sql|-", Short: "Run a query on a dataset, in the sandbox that translators' queries run in",
+		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(2)),
 		Long: "The query is given as it is, in a file that ends in .sql, or, with -, on the standard input.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			sql, err := a.queryOf(args[1])

@@ -11,8 +11,10 @@ import (
 
 func newDataAddCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "add NAME FILE…", Short: "Add sample files to a dataset, a table each, and freeze it", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.MinimumNArgs(2)),
-		Long: "Add CSV or Parquet files to a dataset, new or known, a table each. The files are imported and frozen first; only when all\nof them can be read is tovrel.yaml changed, with everything else in it left as it was.",
+		Use: "add NAME FILE…", Short: "Add sample files to a dataset, a table each, and freeze it",
+		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.MinimumNArgs(2)),
+		Long: "Add CSV or Parquet files to a dataset, new or known, a table each. The files are imported and frozen first; " +
+			"only when all\nof them can be read is tovrel.yaml changed, with everything else in it left as it was.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, err := a.open()
 			if err != nil {
@@ -43,7 +45,8 @@ func (a *app) tellWriting(t workspace.Table) {
 	}
 	left := ""
 	if n := t.Options.SkipLast; n > 0 {
-		left = fmt.Sprintf("; its last %s left out as a sum or a note", map[bool]string{true: "row is", false: fmt.Sprintf("%d rows are", n)}[n == 1])
+		left = fmt.Sprintf("; its last %s left out as a sum or a note",
+			map[bool]string{true: "row is", false: fmt.Sprintf("%d rows are", n)}[n == 1])
 	}
 	line := fmt.Sprintf("%s is read with %s, which stands in tovrel.yaml now%s.", t.File, strings.Join(found, ", "), left)
 	if left != "" {

@@ -18,8 +18,10 @@ import (
 func newDataProfileCmd(a *app) *cobra.Command {
 	var write bool
 	cmd := &cobra.Command{
-		Use: "profile NAME", Short: "Columns with role, range and commonest values; likely joins", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
-		Long: "Count each column's values and tell what it seems to be: a measure, a dimension, a time or a key. --write makes the dataset's\nbriefing from that, or adds to it what it does not name yet; what people wrote stays as it is.",
+		Use: "profile NAME", Short: "Columns with role, range and commonest values; likely joins",
+		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
+		Long: "Count each column's values and tell what it seems to be: a measure, a dimension, a time or a key. --write " +
+			"makes the dataset's\nbriefing from that, or adds to it what it does not name yet; what people wrote stays as it is.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, d, facts, _, err := a.survey(cmd.Context(), args[0])
 			if err != nil {
@@ -41,7 +43,8 @@ func newDataProfileCmd(a *app) *cobra.Command {
 
 func newDataInspectCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "inspect NAME", Short: "What in the data and its briefing will hurt, and what to do", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
+		Use: "inspect NAME", Short: "What in the data and its briefing will hurt, and what to do",
+		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
 		Long: "List findings, the worst first. Exits 1 when there are any.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, d, facts, frozen, err := a.survey(cmd.Context(), args[0])
@@ -73,7 +76,8 @@ func newDataInspectCmd(a *app) *cobra.Command {
 }
 
 // survey counts a dataset's columns, freezing it first where it is not.
-func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *workspace.Dataset, *profile.Dataset, *dataset.Frozen, error) {
+func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *workspace.Dataset, *profile.Dataset, *dataset.Frozen,
+	error) {
 	w, err := a.open()
 	if err != nil {
 		return nil, nil, nil, nil, err
@@ -90,13 +94,16 @@ func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *w
 // fileFindings are what was noticed of the files when they were imported.
 func fileFindings(f *dataset.Frozen) []profile.Finding {
 	remedies := map[string]string{
-		"merged-cells": "undo the merge in the spreadsheet", "empty-header": "name the column in the file", "duplicate-header": "give each column its own name in the file",
-		"title-rows": "remove them, or say header-row: for the table in tovrel.yaml", "blank-rows": "remove them from the file", "mixed-types": "correct the values in the file",
+		"merged-cells": "undo the merge in the spreadsheet", "empty-header": "name the column in the file",
+		"duplicate-header": "give each column its own name in the file",
+		"title-rows":       "remove them, or say header-row: for the table in tovrel.yaml",
+		"blank-rows":       "remove them from the file", "mixed-types": "correct the values in the file",
 	}
 	var out []profile.Finding
 	for _, n := range f.Notes {
 		if n.Warning {
-			out = append(out, profile.Finding{Severity: profile.Warning, Code: n.Code, Table: n.Table, File: n.File, Line: n.Line, Message: n.Message, Remedy: remedies[n.Code]})
+			out = append(out, profile.Finding{Severity: profile.Warning, Code: n.Code, Table: n.Table, File: n.File,
+				Line: n.Line, Message: n.Message, Remedy: remedies[n.Code]})
 		}
 	}
 	return out

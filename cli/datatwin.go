@@ -22,8 +22,12 @@ import (
 func newDataTwinCmd(a *app) *cobra.Command {
 	count := 1
 	cmd := &cobra.Command{
-		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows", ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
-		Long: "Make the first N twins of a frozen dataset, as far as they are not there. A twin keeps the schema, keys and references, what is\nunique or never null, the domains of values and what depends on what; its rows are others, also on and beside every boundary that\nthe golden sets' reference queries mention. `tovrel run --twins N` tries right answers on them. The same N gives the same twins.",
+		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows",
+		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
+		Long: "Make the first N twins of a frozen dataset, as far as they are not there. A twin keeps the schema, keys and " +
+			"references, what is\nunique or never null, the domains of values and what depends on what; its rows are others, " +
+			"also on and beside every boundary that\nthe golden sets' reference queries mention. `tovrel run --twins N` " +
+			"tries right answers on them. The same N gives the same twins.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w, err := a.open()
 			if err != nil {
@@ -63,9 +67,11 @@ func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
 }
 
 // twins gives the first twins of a dataset, making those that are missing.
-func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, count int) ([]*dataset.Twin, error) {
+func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
+	count int) ([]*dataset.Twin, error) {
 	if frozen.Dialect() != duckdb.Name {
-		return nil, trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have twins of it", frozen.Dialect(), d.Name)
+		return nil, trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have "+
+			"twins of it", frozen.Dialect(), d.Name)
 	}
 	said, err := w.ReadBriefing(d)
 	if err != nil {
@@ -113,7 +119,8 @@ func (a *app) boundaries(ctx context.Context, w *workspace.Workspace, d *workspa
 }
 
 // countedTwins are the first twins of a dataset for a run; none for 0, and none, which it says, where they are not built.
-func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen, count int) ([]*dataset.Twin, error) {
+func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
+	count int) ([]*dataset.Twin, error) {
 	if count == 0 {
 		return nil, nil
 	}
@@ -138,7 +145,8 @@ func (a *app) twinsOf(w *workspace.Workspace, r record.Run, name string) []*data
 }
 
 // twinPlaces opens twins.
-func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing, twins []*dataset.Twin) (places []*attempt.Twin, pools []*engine.Pool) {
+func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing,
+	twins []*dataset.Twin) (places []*attempt.Twin, pools []*engine.Pool) {
 	for _, t := range twins {
 		pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, workers())
 		pools = append(pools, pool)
@@ -149,12 +157,14 @@ func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *bri
 }
 
 // filledOnTwins tells whether a query has rows on one of the twins of a copy that are kept; nil where there are none.
-func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
+func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset,
+	frozen *dataset.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
 	all, err := a.data(w).Twins(d.Name)
 	var pools []*engine.Pool
 	for _, t := range all {
 		if t.Of == frozen.Fingerprint {
-			pools = append(pools, engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1))
+			pools = append(pools, engine.NewPool(a.program,
+				engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1))
 		}
 	}
 	done = func() {

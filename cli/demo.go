@@ -33,7 +33,9 @@ func newDemoCmd(a *app) *cobra.Command {
 	writeOnly := false
 	cmd := &cobra.Command{
 		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
-		Long: "Write a workspace with made-up data, golden sets and three versions of a translator into DIR (default: ./" + demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, and run the built-in translator over its transports.",
+		Long: "Write a workspace with made-up data, golden sets and three versions of a translator into DIR (default: ./" +
+			demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, and " +
+			"run the built-in translator over its transports.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			dir := demoFolder
 			if len(args) > 0 {
@@ -76,28 +78,37 @@ func (a *app) demo(ctx context.Context, dir string, writeOnly bool) error {
 			return a.listDatasets(ctx, w, w.Datasets)
 		}},
 		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
-		{"\n3. The first version of the translator, run (`tovrel run -t scribe@1`)\n", func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1"}}) }},
+		{"\n3. The first version of the translator, run (`tovrel run -t scribe@1`)\n",
+			func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1"}}) }},
 		{"\n4. The scoreboard (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
-		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n", func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
-		{"\n6. A golden answer is corrected (toolshed/late-share), and the second and third versions are run (`tovrel run -t scribe@2 -t scribe@3`)\n", func() error {
+		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n",
+			func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
+		{"\n6. A golden answer is corrected (toolshed/late-share), and the second and third versions are run (`tovrel run -t " +
+			"scribe@2 -t scribe@3`)\n", func() error {
 			if err := demo.Revise(dir); err != nil {
 				return trouble.New(trouble.Unreadable, "the golden set cannot be written: %w", err)
 			}
 			return a.run(ctx, runOptions{translators: []string{"scribe@2", "scribe@3"}})
 		}},
-		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
-		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n", func() error { return a.demoGates(ctx) }},
-		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n", func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
-		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " + demoWeak + "`)\n", func() error {
+		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n",
+			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
+		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n",
+			func() error { return a.demoGates(ctx) }},
+		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n",
+			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
+		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " +
+			demoWeak + "`)\n", func() error {
 			return a.setStrength(ctx, []string{demoWeak}, "")
 		}},
-		{"\n11. A lucky answer: right on the sample, wrong on a twin (`tovrel run -t scribe@2 --twins 3 " + demoLucky + "`)\n", func() error {
-			if err := a.run(ctx, runOptions{translators: []string{"scribe@2"}, names: []string{demoLucky}, twins: 3}); err != nil {
-				return err
-			}
-			return a.showRun(false, "latest", demoLucky)
-		}},
-		{"\n12. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 --brief none`)\n", func() error {
+		{"\n11. A lucky answer: right on the sample, wrong on a twin (`tovrel run -t scribe@2 --twins 3 " + demoLucky + "`)\n",
+			func() error {
+				if err := a.run(ctx, runOptions{translators: []string{"scribe@2"}, names: []string{demoLucky}, twins: 3}); err != nil {
+					return err
+				}
+				return a.showRun(false, "latest", demoLucky)
+			}},
+		{"\n12. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 " +
+			"--brief none`)\n", func() error {
 			for _, level := range []levelFlag{"full", "none"} {
 				a.say("--brief %s:", level)
 				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
@@ -106,14 +117,16 @@ func (a *app) demo(ctx context.Context, dir string, writeOnly bool) error {
 			}
 			return nil
 		}},
-		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n", func() error { return a.overTheWire(ctx) }},
+		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n",
+			func() error { return a.overTheWire(ctx) }},
 	} {
 		a.say("%s", step.says)
 		if err := step.do(); err != nil {
 			return err
 		}
 	}
-	a.say("\nThe workspace is in %s. Go there and look at the third version with `tovrel show scribe@3`,\nread golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
+	a.say("\nThe workspace is in %s. Go there and look at the third version with `tovrel show scribe@3`,\nread "+
+		"golden/milk-basics.md, or ask the data something with `tovrel data query dairy \"SELECT …\"`.", filepath.Clean(dir))
 	return nil
 }
 

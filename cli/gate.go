@@ -23,8 +23,12 @@ type gateOptions struct {
 func newGateCmd(a *app) *cobra.Command {
 	var o gateOptions
 	cmd := &cobra.Command{
-		Use: "gate RUN [--against RUN]", Short: "Tell whether a run meets the conditions of gate: in tovrel.yaml", Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
-		Long: "Exits 0 when the gate is passed and 1 when it is not. --against names a run, a mark, or the path of an exported run, such as one that\nis kept under version control in baselines/. Without conditions in tovrel.yaml, --against alone allows no regressions and nothing\nunscored. -o writes the same judgement to files as well, by their endings: .json, .md, .xml (JUnit), .csv, .xlsx.",
+		Use: "gate RUN [--against RUN]", Short: "Tell whether a run meets the conditions of gate: in tovrel.yaml",
+		Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
+		Long: "Exits 0 when the gate is passed and 1 when it is not. --against names a run, a mark, or the path of an " +
+			"exported run, such as one that\nis kept under version control in baselines/. Without conditions in tovrel.yaml, " +
+			"--against alone allows no regressions and nothing\nunscored. -o writes the same judgement to files as well, by " +
+			"their endings: .json, .md, .xml (JUnit), .csv, .xlsx.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			screen, passed, err := a.gate(cmd.Context(), o, args[0])
 			if err != nil {
@@ -116,12 +120,15 @@ func gateOf(w *workspace.Workspace, against string) (versus.Gate, error) {
 	g := w.Gate
 	if len(g.Conditions) == 0 {
 		if against == "" {
-			return g, trouble.New(trouble.Usage, "the gate has no conditions; add some under gate: in tovrel.yaml, such as accuracy: {at-least: 0.9}, or compare with --against RUN")
+			return g, trouble.New(trouble.Usage,
+				"the gate has no conditions; add some under gate: in tovrel.yaml, such as accuracy: {at-least: 0.9}, or "+
+					"compare with --against RUN")
 		}
 		g.Conditions = []versus.Condition{{Name: versus.GateRegressions}}
 	}
 	if against == "" && g.NeedsOther() {
-		return g, trouble.New(trouble.Usage, "the gate has conditions on a comparison (drop, regressions or unstable); name the run to compare with, as in --against baseline or --against baselines/main.jsonl")
+		return g, trouble.New(trouble.Usage, "the gate has conditions on a comparison (drop, regressions or unstable); name "+
+			"the run to compare with, as in --against baseline or --against baselines/main.jsonl")
 	}
 	for _, c := range g.Conditions {
 		if c.Name == versus.GateUnscored {
@@ -136,7 +143,8 @@ func gateOf(w *workspace.Workspace, against string) (versus.Gate, error) {
 func baseline(err error, name string) error {
 	if name != "" && isFile(name) {
 		if _, missing := os.Stat(name); missing != nil {
-			return trouble.New(trouble.Usage, "the baseline %s is missing; write it with `tovrel history export RUN -o %s` and keep it under version control", name, name)
+			return trouble.New(trouble.Usage, "the baseline %s is missing; write it with `tovrel history export RUN -o %s` "+
+				"and keep it under version control", name, name)
 		}
 	}
 	return err

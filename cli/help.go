@@ -19,7 +19,8 @@ const helpWidth = 100
 // The groups of commands, in the order of the work.
 var groups = []*cobra.Group{
 	{ID: "begin", Title: "Begin:"}, {ID: "prepare", Title: "Data and golden sets:"}, {ID: "ask", Title: "Ask and judge:"},
-	{ID: "look", Title: "Find out why, and whether it is better:"}, {ID: "keep", Title: "Decide, pass on and keep:"}, {ID: "more", Title: "More:"},
+	{ID: "look", Title: "Find out why, and whether it is better:"}, {ID: "keep", Title: "Decide, pass on and keep:"},
+	{ID: "more", Title: "More:"},
 }
 
 var groupOf = map[string]string{
@@ -118,7 +119,8 @@ func flagError(cmd *cobra.Command, err error) error {
 		cmd.Flags().VisitAll(names)
 		cmd.InheritedFlags().VisitAll(names)
 		if meant := near.Name(unknown.GetSpecifiedName(), known); meant != "" {
-			return trouble.New(trouble.Usage, "%s has no option --%s; did you mean --%s?", cmd.CommandPath(), unknown.GetSpecifiedName(), meant)
+			return trouble.New(trouble.Usage, "%s has no option --%s; did you mean --%s?", cmd.CommandPath(),
+				unknown.GetSpecifiedName(), meant)
 		}
 		return trouble.New(trouble.Usage, "%s has no option --%s; %s", cmd.CommandPath(), unknown.GetSpecifiedName(), see)
 	}
@@ -126,7 +128,8 @@ func flagError(cmd *cobra.Command, err error) error {
 	var number *strconv.NumError
 	if errors.As(err, &invalid) {
 		flag := invalid.GetFlag()
-		takes := map[string]string{"int": "a whole number", "uint64": "a whole number from 0 on", "float64": "a number", "duration": "a time such as 30s or 5m", "bool": "true or false"}[flag.Value.Type()]
+		takes := map[string]string{"int": "a whole number", "uint64": "a whole number from 0 on", "float64": "a number",
+			"duration": "a time such as 30s or 5m", "bool": "true or false"}[flag.Value.Type()]
 		if takes != "" && (errors.As(err, &number) || flag.Value.Type() == "duration") {
 			return trouble.New(trouble.Usage, "--%s takes %s, not %q; %s", flag.Name, takes, invalid.GetValue(), see)
 		}

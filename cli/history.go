@@ -30,7 +30,8 @@ func newHistoryCmd(a *app) *cobra.Command {
 	var o historyOptions
 	cmd := &cobra.Command{
 		Use: "history", Short: "Runs over time; runs out to and in from files", Args: usage(cobra.NoArgs),
-		Long: "Lists the runs with their state, accuracy, regressions against the complete run before (of any version of the translator), and cost.\n--chart draws the accuracy over runs to a file (.svg or .png).",
+		Long: "Lists the runs with their state, accuracy, regressions against the complete run before (of any version of the " +
+			"translator), and cost.\n--chart draws the accuracy over runs to a file (.svg or .png).",
 		RunE: func(*cobra.Command, []string) error { return a.listRuns(o) },
 	}
 	f := cmd.Flags()
@@ -40,7 +41,8 @@ func newHistoryCmd(a *app) *cobra.Command {
 	f.IntVar(&o.last, "last", 0, "only so many of the newest")
 	f.StringVar(&o.chart, "chart", "", "also draw the accuracy over runs to this file (.svg or .png)")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
-	_ = cmd.RegisterFlagCompletionFunc("state", cobra.FixedCompletions([]string{"complete", "partial", "stopped", "running"}, cobra.ShellCompDirectiveNoFileComp))
+	_ = cmd.RegisterFlagCompletionFunc("state", cobra.FixedCompletions([]string{"complete", "partial", "stopped", "running"},
+		cobra.ShellCompDirectiveNoFileComp))
 	cmd.AddCommand(newHistoryExportCmd(a), newHistoryImportCmd(a), newHistoryTidyCmd(a))
 	return cmd
 }
@@ -142,7 +144,9 @@ func newHistoryTidyCmd(a *app) *cobra.Command {
 	keep, dryRun := 10, false
 	cmd := &cobra.Command{
 		Use: "tidy", Short: "Remove old runs, but for the newest of each translator and those with a mark", Args: usage(cobra.NoArgs),
-		Long: "Keeps the newest runs of each translator (--keep), every run with a mark, and runs that are under way. --dry-run only lists what would\ngo. What is removed is gone: export it first where it may be needed (`tovrel history export`).",
+		Long: "Keeps the newest runs of each translator (--keep), every run with a mark, and runs that are under way. " +
+			"--dry-run only lists what would\ngo. What is removed is gone: export it first where it may be needed (`tovrel " +
+			"history export`).",
 		RunE: func(*cobra.Command, []string) error {
 			if keep < 1 {
 				return trouble.New(trouble.Usage, "--keep must be at least 1")
@@ -192,7 +196,8 @@ func spareRuns(all []view.Listed, keep int) []view.Listed {
 func newHistoryExportCmd(a *app) *cobra.Command {
 	var out string
 	cmd := &cobra.Command{
-		Use: "export RUN -o FILE", Short: "Write a run with its attempts and tables as JSON Lines", Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
+		Use: "export RUN -o FILE", Short: "Write a run with its attempts and tables as JSON Lines",
+		Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
 		RunE: func(_ *cobra.Command, args []string) error {
 			_, store, err := a.openStore()
 			if err != nil {

@@ -51,7 +51,8 @@ func newInitCmd(_ *app) *cobra.Command {
 			if filepath.Clean(dir) == "." {
 				where = "this folder"
 			}
-			cmd.Printf("An empty workspace is in %s. Add sample data with `tovrel data add NAME FILE…`, and questions with `tovrel set draft NAME`\nor as golden/NAME.md.\n", where)
+			cmd.Printf("An empty workspace is in %s. Add sample data with `tovrel data add NAME FILE…`, and questions with "+
+				"`tovrel set draft NAME`\nor as golden/NAME.md.\n", where)
 			return nil
 		},
 	}

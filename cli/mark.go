@@ -17,7 +17,9 @@ func newMarkCmd(a *app) *cobra.Command {
 		Use: "mark RUN NAME", Short: "Name a run, such as baseline", Args: usage(cobra.ExactArgs(2)), ValidArgsFunction: a.completeRuns,
 		RunE: func(_ *cobra.Command, args []string) error {
 			if !markName.MatchString(args[1]) || args[1] == "latest" {
-				return trouble.New(trouble.Usage, "%q cannot be a mark; use a word such as baseline or release-4 (letters, digits, - and _, a letter first; not latest)", args[1])
+				return trouble.New(trouble.Usage,
+					"%q cannot be a mark; use a word such as baseline or release-4 (letters, digits, - and _, a letter "+
+						"first; not latest)", args[1])
 			}
 			_, store, err := a.openStore()
 			if err != nil {

@@ -22,13 +22,15 @@ func newMatchCmd(a *app) *cobra.Command {
 	var o matchOptions
 	cmd := &cobra.Command{
 		Use: "match EXPECTED ANSWER", Short: "Tell whether one table file answers another", Args: usage(cobra.ExactArgs(2)),
-		Long: "Compare two table files as a run compares an answer with what is expected. Read is what `tovrel data add` reads: CSV in its\nkinds, TSV, JSON, JSON Lines, Parquet, Excel and SQLite. Exits 0 when they match and 1 when they do not.",
+		Long: "Compare two table files as a run compares an answer with what is expected. Read is what `tovrel data add` " +
+			"reads: CSV in its\nkinds, TSV, JSON, JSON Lines, Parquet, Excel and SQLite. Exits 0 when they match and 1 when they do not.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			o.expected, o.answer = args[0], args[1]
 			return a.match(cmd.Context(), o)
 		},
 	}
-	cmd.Flags().StringArrayVar(&o.rules, "rules", nil, "a matching rule as KEY=VALUE, such as order=strict or order=ranked:litres desc; repeatable")
+	cmd.Flags().StringArrayVar(&o.rules, "rules", nil,
+		"a matching rule as KEY=VALUE, such as order=strict or order=ranked:litres desc; repeatable")
 	fixed(cmd, "rules", "=", match.RuleKeys())
 	return cmd
 }

@@ -42,7 +42,8 @@ func (p *progress) event(e attempt.Event) {
 	}
 	switch {
 	case p.a.verbose:
-		p.a.tell("%s %d/%d %s %s: %s%s", p.name, e.Done, e.Total, e.Attempt.Question, e.Attempt.Verdict, e.Attempt.Why, triedAgain(e.Attempt))
+		p.a.tell("%s %d/%d %s %s: %s%s", p.name, e.Done, e.Total, e.Attempt.Question, e.Attempt.Verdict, e.Attempt.Why,
+			triedAgain(e.Attempt))
 	case p.a.quiet:
 	case p.a.Progress:
 		p.draw(e)
@@ -68,8 +69,10 @@ func (p *progress) step(done, total int) {
 	case p.a.quiet || p.a.verbose:
 	case p.a.Progress:
 		if p.bar == nil {
-			p.bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(p.a.Err), progressbar.OptionSetDescription(p.name), progressbar.OptionSetPredictTime(true),
-				progressbar.OptionShowCount(), progressbar.OptionThrottle(50*time.Millisecond), progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(24))
+			p.bar = progressbar.NewOptions(total, progressbar.OptionSetWriter(p.a.Err),
+				progressbar.OptionSetDescription(p.name), progressbar.OptionSetPredictTime(true),
+				progressbar.OptionShowCount(), progressbar.OptionThrottle(50*time.Millisecond),
+				progressbar.OptionClearOnFinish(), progressbar.OptionSetWidth(24))
 		}
 		_ = p.bar.Set(done) // a bar that cannot be drawn is no reason to stop
 	case time.Since(p.said) >= lineEvery:

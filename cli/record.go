@@ -100,7 +100,8 @@ func (s *runSource) find(name string, read func(*history.Store, int) ([]record.A
 func fileRecord(path string) (stored, error) {
 	f, err := files.Open(path)
 	if errors.Is(err, fs.ErrNotExist) {
-		return stored{}, trouble.New(trouble.Usage, "there is no exported run %s; write one with `tovrel history export RUN -o %s`", path, path)
+		return stored{}, trouble.New(trouble.Usage,
+			"there is no exported run %s; write one with `tovrel history export RUN -o %s`", path, path)
 	}
 	if err != nil {
 		return stored{}, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)

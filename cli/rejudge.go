@@ -29,8 +29,9 @@ func (a *app) judging(ctx context.Context, w *workspace.Workspace, r record.Run)
 		return nil, err
 	}
 	s := a.session(w, briefing.Level(r.Options.Brief))
-	b := &judging{stale: map[string]bool{}, close: s.close, plan: attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(),
-		Places: s.places, Rules: w.Rules, Diagnose: w.Run.Diagnose}}
+	b := &judging{stale: map[string]bool{}, close: s.close,
+		plan: attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(),
+			Places: s.places, Rules: w.Rules, Diagnose: w.Run.Diagnose}}
 	if t, err := w.Translator(r.Translator); err == nil {
 		b.plan.Score = t.Score
 	}
@@ -91,7 +92,9 @@ func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace
 		return nil, false, err
 	}
 	if frozen.Fingerprint != r.Datasets[d.Name] {
-		return nil, false, trouble.New(trouble.Usage, "the frozen copy of %s that run %d was made on is gone, and the files have changed since; ask again with `tovrel run -t %s`", d.Name, r.ID, r.Translator)
+		return nil, false, trouble.New(trouble.Usage,
+			"the frozen copy of %s that run %d was made on is gone, and the files have changed since; ask again with `tovrel "+
+				"run -t %s`", d.Name, r.ID, r.Translator)
 	}
 	return frozen, false, nil
 }
@@ -103,8 +106,8 @@ type judgingAgain struct {
 	diagnose *diagnose.Budget // of each search for a cause; nil for the workspace's
 }
 
-// judgedAgain judges chosen attempts of a run in the history once more, on the run's own data. It gives all attempts as they were judged when
-// asked, and the chosen ones as they are judged now. Nothing is stored.
+// judgedAgain judges chosen attempts of a run in the history once more, on the run's own data. It gives all attempts as they were
+// judged when asked, and the chosen ones as they are judged now. Nothing is stored.
 func (a *app) judgedAgain(ctx context.Context, source *runSource, r stored, j judgingAgain) ([]history.Placed, []history.Scored, error) {
 	store, err := source.history()
 	if err != nil {
@@ -127,7 +130,8 @@ func (a *app) judgedAgain(ctx context.Context, source *runSource, r stored, j ju
 }
 
 // rejudge judges the chosen attempts of a run once more.
-func (a *app) rejudge(ctx context.Context, b *judging, what string, stored []history.Placed, choose func(record.Attempt) bool) ([]history.Scored, error) {
+func (a *app) rejudge(ctx context.Context, b *judging, what string, stored []history.Placed,
+	choose func(record.Attempt) bool) ([]history.Scored, error) {
 	total := 0
 	for _, p := range stored {
 		if choose(p.Attempt) {

@@ -26,8 +26,10 @@ func newReportCmd(a *app) *cobra.Command {
 	var out []string
 	var o compareOptions
 	cmd := &cobra.Command{
-		Use: "report RUN… -o FILE", Short: "Write a run, or a comparison of several, to a file", Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
-		Long: "The form goes by the file's ending: .md (Markdown), .xml (JUnit, for build servers), .json, .csv, .xlsx. One run gives its scoreboard\nwith every attempt; two or more give their comparison. -o may be given several times.",
+		Use: "report RUN… -o FILE", Short: "Write a run, or a comparison of several, to a file",
+		Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
+		Long: "The form goes by the file's ending: .md (Markdown), .xml (JUnit, for build servers), .json, .csv, .xlsx. One " +
+			"run gives its scoreboard\nwith every attempt; two or more give their comparison. -o may be given several times.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(out) == 0 {
 				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o report.md")

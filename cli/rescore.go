@@ -14,8 +14,10 @@ import (
 
 func newRescoreCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "rescore RUN…", Short: "Judge stored replies again under today's expected answers and rules", Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
-		Long: "Nothing is asked: the replies of each run are judged once more, on the run's own frozen data and as-of, under the golden sets of\ntoday. The run itself stays as it is; the new judgement is kept beside it.",
+		Use: "rescore RUN…", Short: "Judge stored replies again under today's expected answers and rules",
+		Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
+		Long: "Nothing is asked: the replies of each run are judged once more, on the run's own frozen data and as-of, under " +
+			"the golden sets of\ntoday. The run itself stays as it is; the new judgement is kept beside it.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			source, err := a.runSource()
 			if err != nil {
@@ -68,7 +70,8 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (
 	if err != nil {
 		return rescored{}, err
 	}
-	out := rescored{scoring: history.Scoring{Run: r.ID, Kind: history.Rescoring, Made: history.Now(), Tool: version, Grounds: map[string]record.Ground{}}}
+	out := rescored{scoring: history.Scoring{Run: r.ID, Kind: history.Rescoring, Made: history.Now(), Tool: version,
+		Grounds: map[string]record.Ground{}}}
 	for name, ground := range r.Grounds {
 		out.scoring.Grounds[name] = ground
 	}

@@ -73,7 +73,9 @@ func Main(args []string, s Streams) int {
 	if err != nil && !errors.Is(err, trouble.ErrFound) {
 		fmt.Fprintln(s.Err, render.Plain("tovrel: "+err.Error()))
 		if trouble.ExitCode(err) == trouble.ExitCode(trouble.New(trouble.Internal, "")) {
-			fmt.Fprintf(s.Err, "This is a defect of tovrel, not of what you gave it. Please report the line above with the command\n  tovrel %s\nthe output of `tovrel version`, and the files that it was about, if you may share them.\n", strings.Join(args, " "))
+			fmt.Fprintf(s.Err, "This is a defect of tovrel, not of what you gave it. Please report the line above with the "+
+				"command\n  tovrel %s\nthe output of `tovrel version`, and the files that it was about, if you may share "+
+				"them.\n", strings.Join(args, " "))
 		}
 	}
 	return trouble.ExitCode(err)
@@ -97,16 +99,18 @@ const fewestFiles = 16
 func enoughFiles() error {
 	var limit syscall.Rlimit
 	if err := syscall.Getrlimit(syscall.RLIMIT_NOFILE, &limit); err == nil && limit.Cur < fewestFiles {
-		return trouble.New(trouble.Unreadable, "this process may have %d files open, which is too few to read any data; allow more (ulimit -n 1024)", limit.Cur)
+		return trouble.New(trouble.Unreadable, "this process may have %d files open, which is too few to read any data; "+
+			"allow more (ulimit -n 1024)", limit.Cur)
 	}
 	return nil
 }
 
 func newRootCmd(a *app) *cobra.Command {
 	root := &cobra.Command{
-		Use:           "tovrel",
-		Short:         "A test bench for question-to-query translators",
-		Long:          "Tovrel keeps golden sets of business questions with expected answers, asks translators, runs their queries\nover frozen sample data, and tells whether the answers are right.",
+		Use:   "tovrel",
+		Short: "A test bench for question-to-query translators",
+		Long: "Tovrel keeps golden sets of business questions with expected answers, asks translators, runs their " +
+			"queries\nover frozen sample data, and tells whether the answers are right.",
 		SilenceErrors: true, SilenceUsage: true,
 		Version: version,
 		Args:    cobra.ArbitraryArgs,
@@ -126,11 +130,14 @@ func newRootCmd(a *app) *cobra.Command {
 	flags.Var(&a.output, "output", "table, json, csv or markdown")
 	flags.BoolVar(&a.quiet, "quiet", false, "no progress and no hints")
 	flags.BoolVar(&a.verbose, "verbose", false, "a line for each step")
-	flags.BoolVar(&a.forSpreadsheet, "for-spreadsheet", false, "in CSV, put an apostrophe before texts that a spreadsheet would take for formulas")
+	flags.BoolVar(&a.forSpreadsheet, "for-spreadsheet", false,
+		"in CSV, put an apostrophe before texts that a spreadsheet would take for formulas")
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (also NO_COLOR)")
 	root.SetFlagErrorFunc(flagError)
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a), newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a), newHistoryCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a),
+		newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a),
+		newHistoryCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
 	dress(root)
 	return root
 }
@@ -177,7 +184,8 @@ func (a *app) show(s view.Screen) error {
 }
 
 func (a *app) look() render.Options {
-	return render.Options{Width: a.Width, Color: a.Terminal && !a.noColor && !a.NoColor, Unicode: a.Unicode || !a.Terminal, ForSpreadsheet: a.forSpreadsheet}
+	return render.Options{Width: a.Width, Color: a.Terminal && !a.noColor && !a.NoColor, Unicode: a.Unicode || !a.Terminal,
+		ForSpreadsheet: a.forSpreadsheet}
 }
 
 // say writes a line about what is going on to standard error.

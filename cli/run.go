@@ -38,7 +38,9 @@ func newRunCmd(a *app) *cobra.Command {
 	var o runOptions
 	cmd := &cobra.Command{
 		Use: "run [-t NAME@VERSION…] [SET or QUESTION…]", Short: "Ask translators the golden questions and judge their answers",
-		Long: "Make a run for each translator (default: all) over the named sets and questions (default: all). Datasets are frozen\nfirst where they are not. Exits 0 whatever the verdicts. A run that broke off is gone on with by --resume: what was\nanswered is not asked again.",
+		Long: "Make a run for each translator (default: all) over the named sets and questions (default: all). Datasets are " +
+			"frozen\nfirst where they are not. Exits 0 whatever the verdicts. A run that broke off is gone on with by " +
+			"--resume: what was\nanswered is not asked again.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			o.names, o.flags = args, cmd.Flags()
 			if o.resume != "" {
@@ -105,7 +107,8 @@ func chooseTranslators(w *workspace.Workspace, names []string) ([]*workspace.Tra
 }
 
 // places opens the datasets of the questions.
-func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level, twins int) (*session, error) {
+func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []workspace.Chosen, level briefing.Level,
+	twins int) (*session, error) {
 	s := a.session(w, level)
 	for _, q := range questions {
 		if s.places[q.Set.Dataset] != nil {

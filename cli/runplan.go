@@ -96,12 +96,14 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 
 // stoppedEarly says how to go on with a run that was interrupted.
 func stoppedEarly(r record.Run, kept int) error {
-	return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, go on with `tovrel run --resume %d`", kept, r.Planned, r.ID)
+	return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, go on with `tovrel run --resume %d`",
+		kept, r.Planned, r.ID)
 }
 
 // runSettings are the options of a run: those of the command line over those of tovrel.yaml.
 func (a *app) runSettings(w *workspace.Workspace, o runOptions) (record.Options, error) {
-	out := record.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats, Brief: string(w.Run.Brief), Twins: w.Run.Twins}
+	out := record.Options{Names: o.names, Tags: o.tags, Wordings: w.Run.Wordings, Repeats: w.Run.Repeats,
+		Brief: string(w.Run.Brief), Twins: w.Run.Twins}
 	if o.twins >= 0 {
 		out.Twins = o.twins
 	}
@@ -225,7 +227,8 @@ func (a *app) questions(w *workspace.Workspace, o record.Options) ([]workspace.C
 }
 
 // plan opens what the questions need; done closes it.
-func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options, questions []workspace.Chosen) (attempt.Plan, func(), error) {
+func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options,
+	questions []workspace.Chosen) (attempt.Plan, func(), error) {
 	s, err := a.places(ctx, w, questions, briefing.Level(o.Brief), o.Twins)
 	if err != nil {
 		s.close()
@@ -247,12 +250,14 @@ func patience(w *workspace.Workspace) time.Duration {
 }
 
 // runOne makes one translator's run, or goes on with one.
-func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan, store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
+func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan,
+	store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
 	asker, err := newAsker(w, t)
 	if err != nil {
 		return record.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
 	}
-	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect, attempt.Thread(t.Thread), t.Score
+	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect,
+		attempt.Thread(t.Thread), t.Score
 	plan.Settings = settingsDigest(t)
 	plan.KeepReply = t.Kind != "recorded"
 	a.signals.graceful.Store(true)
@@ -350,7 +355,8 @@ func spoiledBy(defects []record.Attempt) error {
 		return nil
 	}
 	first := defects[0]
-	return trouble.New(trouble.Internal, "%d attempts could not be judged, the first at %s: %s; the run is stored whole, `tovrel show latest %s --output json` has what to send", len(defects), first.Question, first.Why, first.Question)
+	return trouble.New(trouble.Internal, "%d attempts could not be judged, the first at %s: %s; the run is stored whole, "+
+		"`tovrel show latest %s --output json` has what to send", len(defects), first.Question, first.Why, first.Question)
 }
 
 // saySince says what of a run's questions has moved since it was planned.
@@ -366,7 +372,8 @@ func (a *app) saySince(r record.Run, since attempt.Since) {
 		for _, name := range slices.Sorted(maps.Keys(since.Changed)) {
 			changed = append(changed, fmt.Sprintf("%s (%s)", name, strings.Join(since.Changed[name], ", ")))
 		}
-		a.say("Changed since run %d began: %s. What was judged before stays as it was judged; `tovrel rescore %d` judges the whole run by what holds now.", r.ID, strings.Join(changed, "; "), r.ID)
+		a.say("Changed since run %d began: %s. What was judged before stays as it was judged; `tovrel rescore %d` judges the "+
+			"whole run by what holds now.", r.ID, strings.Join(changed, "; "), r.ID)
 	}
 }
 
@@ -374,7 +381,8 @@ func (a *app) saySince(r record.Run, since attempt.Since) {
 func sameGround(r record.Run, plan attempt.Plan) error {
 	for name, p := range plan.Places {
 		if before, known := r.Datasets[name]; known && before != p.Fingerprint {
-			return trouble.New(trouble.Usage, "run %d was made on other data of %s than is there now; make a new run with `tovrel run -t %s`", r.ID, name, r.Translator)
+			return trouble.New(trouble.Usage, "run %d was made on other data of %s than is there now; make a new run with "+
+				"`tovrel run -t %s`", r.ID, name, r.Translator)
 		}
 	}
 	return nil

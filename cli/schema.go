@@ -14,8 +14,9 @@ import (
 
 func newSchemaCmd(a *app) *cobra.Command {
 	return &cobra.Command{
-		Use: "schema NAME", Short: "Print the JSON Schema of a file or an output", Args: usage(cobra.ExactArgs(1)), ValidArgs: schema.Names(),
-		Long: "The schemas: " + strings.Join(schema.Names(), ", ") + ".",
+		Use: "schema NAME", Short: "Print the JSON Schema of a file or an output", Args: usage(cobra.ExactArgs(1)),
+		ValidArgs: schema.Names(),
+		Long:      "The schemas: " + strings.Join(schema.Names(), ", ") + ".",
 		RunE: func(_ *cobra.Command, args []string) error {
 			s, err := schema.Of(args[0])
 			if err != nil {

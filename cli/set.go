@@ -17,7 +17,8 @@ import (
 
 func newSetCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{Use: "set", Short: "List and check golden sets", Args: cobra.ArbitraryArgs, RunE: group}
-	cmd.AddCommand(newSetListCmd(a), newSetCheckCmd(a), newSetStrengthCmd(a), newSetRefreshCmd(a), newSetCoverageCmd(a), newSetAddCmd(a), newSetDraftCmd(a), newSetExportCmd(a), newSetImportCmd(a))
+	cmd.AddCommand(newSetListCmd(a), newSetCheckCmd(a), newSetStrengthCmd(a), newSetRefreshCmd(a), newSetCoverageCmd(a),
+		newSetAddCmd(a), newSetDraftCmd(a), newSetExportCmd(a), newSetImportCmd(a))
 	return cmd
 }
 
@@ -117,7 +118,8 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 		})...)
 	}
 	problems.Sort()
-	if err := a.show(view.Check(questions, problems, o.advice, func(at source.Position) string { return questionAt(sets, at) })); err != nil {
+	if err := a.show(view.Check(questions, problems, o.advice,
+		func(at source.Position) string { return questionAt(sets, at) })); err != nil {
 		return err
 	}
 	if problems.Errors() > 0 || o.strict && problems.Count(source.Warning) > 0 {
@@ -142,7 +144,8 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 		return nil, err
 	}
 	defer done()
-	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Rules: w.Rules, Filled: filled, Parallel: workers()}, s)
+	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Rules: w.Rules,
+		Filled: filled, Parallel: workers()}, s)
 }
 
 // questionAt names the question in whose section a place is.

@@ -33,7 +33,9 @@ func newSetAddCmd(a *app) *cobra.Command {
 	var o setAddOptions
 	cmd := &cobra.Command{
 		Use: "add FILE --question TEXT --sql QUERY", Short: "Add a question with its computed answer", Args: usage(cobra.ExactArgs(1)),
-		Long: "Runs the reference query in the sandbox, shows its answer, and appends the question with query and answer to the golden set FILE; an\nanswer of many rows goes into a file beside it. On a terminal, what is missing is asked for. A file that does not exist is begun, with\n--dataset. Everything that is in the file already stays as it is.",
+		Long: "Runs the reference query in the sandbox, shows its answer, and appends the question with query and answer to " +
+			"the golden set FILE; an\nanswer of many rows goes into a file beside it. On a terminal, what is missing is " +
+			"asked for. A file that does not exist is begun, with\n--dataset. Everything that is in the file already stays as it is.",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.setAdd(cmd.Context(), o, args[0]) },
 	}
 	f := cmd.Flags()
@@ -75,11 +77,13 @@ func (a *app) setAdd(ctx context.Context, o setAddOptions, file string) error {
 	} else if answered.Table, err = golden.FormatTable(answer); err != nil {
 		return trouble.New(trouble.Usage, "the answer: %w", err)
 	}
-	text, err := set.Add(golden.New{ID: o.id, Text: strings.Join(strings.Fields(o.question), " "), Settings: []golden.Setting{{Key: "tags", Value: golden.List(o.tags)}}, Answered: answered})
+	text, err := set.Add(golden.New{ID: o.id, Text: strings.Join(strings.Fields(o.question), " "),
+		Settings: []golden.Setting{{Key: "tags", Value: golden.List(o.tags)}}, Answered: answered})
 	if err != nil {
 		return trouble.New(trouble.Usage, "%s cannot take the question: %w", set.File, err)
 	}
-	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File, AnswerFile: answered.File, Table: answer, Notes: expected.Notes(), DryRun: o.dryRun})); err != nil || o.dryRun {
+	if err := a.show(view.AddedQuestion(view.AddedForm{Question: set.Name + "/" + o.id, File: set.File,
+		AnswerFile: answered.File, Table: answer, Notes: expected.Notes(), DryRun: o.dryRun})); err != nil || o.dryRun {
 		return err
 	}
 	var changes []files.Change
@@ -111,7 +115,8 @@ func (a *app) askFor(o *setAddOptions) error {
 		value  *string
 		words  string
 		spared bool // may stay empty; asked for only where something else was
-	}{{&o.question, "Question", false}, {&o.sql, "Reference query, on one line", false}, {&o.id, "Id (Enter for one from its words)", true}, {&o.tagLine, "Tags, separated by commas (Enter for none)", true}} {
+	}{{&o.question, "Question", false}, {&o.sql, "Reference query, on one line", false},
+		{&o.id, "Id (Enter for one from its words)", true}, {&o.tagLine, "Tags, separated by commas (Enter for none)", true}} {
 		if strings.TrimSpace(*missing.value) != "" || missing.spared && !asked {
 			continue
 		}

@@ -15,7 +15,8 @@ import (
 func newSetCoverageCmd(a *app) *cobra.Command {
 	faults := false
 	cmd := &cobra.Command{
-		Use: "coverage [SET or QUESTION…]", Short: "What of the data, the business terms and the query features the questions exercise", ValidArgsFunction: a.completeQuestions,
+		Use: "coverage [SET or QUESTION…]", Short: "What of the data, the business terms and the query features the " +
+			"questions exercise", ValidArgsFunction: a.completeQuestions,
 		RunE: func(cmd *cobra.Command, args []string) error { return a.setCoverage(cmd.Context(), args, faults) },
 	}
 	cmd.Flags().BoolVar(&faults, "faults", false, "also count which faults the answers would notice; takes as long as set strength")

@@ -32,7 +32,10 @@ func newSetDraftCmd(a *app) *cobra.Command {
 	var o setDraftOptions
 	cmd := &cobra.Command{
 		Use: "draft DATASET", Short: "Propose starter questions with their answers, as drafts", Args: usage(cobra.ExactArgs(1)),
-		Long: "Propose questions of different kinds from the dataset's profile and briefing, each with a reference query and its computed answer, and\nadd them to a golden set as drafts: no run scores them until somebody has read them and taken draft: true away. Columns that no\ngolden set asks about come first; what is there already stays and is not proposed again.",
+		Long: "Propose questions of different kinds from the dataset's profile and briefing, each with a reference query and " +
+			"its computed answer, and\nadd them to a golden set as drafts: no run scores them until somebody has read them " +
+			"and taken draft: true away. Columns that no\ngolden set asks about come first; what is there already stays and " +
+			"is not proposed again.",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.setDraft(cmd.Context(), o, args[0]) },
 	}
 	f := cmd.Flags()
@@ -80,7 +83,8 @@ func (a *app) setDraft(ctx context.Context, o setDraftOptions, name string) erro
 }
 
 // drafts adds proposals whose answers are worth having to a set's text.
-func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, set *golden.Set, count int) ([]byte, []view.DraftForm, error) {
+func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, set *golden.Set,
+	count int) ([]byte, []view.DraftForm, error) {
 	on, err := a.opened(ctx, w, d.Name, workers())
 	if err != nil {
 		return nil, nil, err
@@ -115,7 +119,8 @@ func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.D
 			continue
 		}
 		id := set.FreeID(q.Text)
-		text, err = set.Add(golden.New{ID: id, Text: q.Text, Settings: []golden.Setting{{Key: "draft", Value: "true"}}, Answered: golden.Answered{Query: q.SQL, Table: answer}})
+		text, err = set.Add(golden.New{ID: id, Text: q.Text, Settings: []golden.Setting{{Key: "draft", Value: "true"}},
+			Answered: golden.Answered{Query: q.SQL, Table: answer}})
 		if err != nil {
 			return nil, nil, trouble.New(trouble.Usage, "%s cannot take the question %q: %w", set.File, q.Text, err)
 		}
@@ -147,8 +152,10 @@ func draftAnswer(ctx context.Context, q expect.Queries, sql string) (string, err
 	return text, nil
 }
 
-// askedAbout are the reference queries of all golden sets on a dataset, drafts among them, and the columns that those which are scored read.
-func (a *app) askedAbout(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, q expect.Queries, facts *profile.Dataset) (asked map[string]bool, covered map[profile.Place]bool, err error) {
+// askedAbout are the reference queries of all golden sets on a dataset, drafts among them, and the columns that those which are scored
+// read.
+func (a *app) askedAbout(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, q expect.Queries,
+	facts *profile.Dataset) (asked map[string]bool, covered map[profile.Place]bool, err error) {
 	asked, covered = map[string]bool{}, map[profile.Place]bool{}
 	files, err := w.SetFiles()
 	if errors.Is(err, fs.ErrNotExist) {

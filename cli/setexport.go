@@ -14,7 +14,8 @@ func newSetExportCmd(a *app) *cobra.Command {
 	var out []string
 	cmd := &cobra.Command{
 		Use: "export [FILE…] -o FILE", Short: "Write golden sets as a spreadsheet for business people, read back by `set import`",
-		Long: "The form goes by the file's ending: .xlsx has a sheet of all questions and a sheet for each expected table; .csv has the questions;\n.md and .json have both.",
+		Long: "The form goes by the file's ending: .xlsx has a sheet of all questions and a sheet for each expected table; " +
+			".csv has the questions;\n.md and .json have both.",
 		RunE: func(_ *cobra.Command, args []string) error {
 			if len(out) == 0 {
 				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o golden.xlsx")

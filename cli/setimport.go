@@ -14,8 +14,12 @@ import (
 func newSetImportCmd(a *app) *cobra.Command {
 	var dryRun bool
 	cmd := &cobra.Command{
-		Use: "import FILE", Short: "Take changes and new questions over from a spreadsheet that `set export` wrote", Args: usage(cobra.ExactArgs(1)),
-		Long: "Reads an .xlsx or .csv file in the form of `tovrel set export`: what differs from the golden sets is written into them, and nothing\nelse; a file that was not changed changes nothing. A row whose question is a set's name, or a name that the set does not have, is a\nnew question; without a reference query and a table it is a draft. A question that the file lacks stays.",
+		Use: "import FILE", Short: "Take changes and new questions over from a spreadsheet that `set export` wrote",
+		Args: usage(cobra.ExactArgs(1)),
+		Long: "Reads an .xlsx or .csv file in the form of `tovrel set export`: what differs from the golden sets is written " +
+			"into them, and nothing\nelse; a file that was not changed changes nothing. A row whose question is a set's " +
+			"name, or a name that the set does not have, is a\nnew question; without a reference query and a table it is a " +
+			"draft. A question that the file lacks stays.",
 		RunE: func(_ *cobra.Command, args []string) error {
 			w, err := a.open()
 			if err != nil {

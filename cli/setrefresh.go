@@ -29,7 +29,9 @@ func newSetRefreshCmd(a *app) *cobra.Command {
 	var o refreshOptions
 	cmd := &cobra.Command{
 		Use: "refresh [FILE…]", Short: "Compute the expected answers again, and show what changes",
-		Long: "Runs the reference queries and shows cell by cell what differs from the tables that are written beside them; asks before it writes\n(--yes where nobody can be asked). Only the bytes of the tables change. Where an earlier run tells, it says whether the data changed or\nthe query. Answers without a reference query are listed for review.",
+		Long: "Runs the reference queries and shows cell by cell what differs from the tables that are written beside them; " +
+			"asks before it writes\n(--yes where nobody can be asked). Only the bytes of the tables change. Where an earlier " +
+			"run tells, it says whether the data changed or\nthe query. Answers without a reference query are listed for review.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			o.files = args
 			return a.setRefresh(cmd.Context(), o)
@@ -90,7 +92,8 @@ func (a *app) setRefresh(ctx context.Context, o refreshOptions) error {
 }
 
 // refreshSet computes a set's answers, and tells for each question what has changed since the newest run that asked it.
-func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace, set *golden.Set) ([]upkeep.Refreshed, func(*golden.Question) string, error) {
+func (a *app) refreshSet(ctx context.Context, w *workspace.Workspace,
+	set *golden.Set) ([]upkeep.Refreshed, func(*golden.Question) string, error) {
 	on, err := a.opened(ctx, w, set.Dataset, workers())
 	if err != nil {
 		return nil, nil, err
@@ -148,7 +151,8 @@ func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]record
 }
 
 func refreshedForm(set *golden.Set, r upkeep.Refreshed, because func(*golden.Question) string) view.RefreshedForm {
-	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File, Line: r.Question.At.Line, State: view.RefreshSame, Cells: []view.CellForm{}}
+	out := view.RefreshedForm{Question: set.QuestionName(r.Question), Reading: r.Reading, File: set.File,
+		Line: r.Question.At.Line, State: view.RefreshSame, Cells: []view.CellForm{}}
 	switch {
 	case r.Failure != nil:
 		out.State, out.Why = view.RefreshFails, r.Failure.Error()
@@ -161,7 +165,8 @@ func refreshedForm(set *golden.Set, r upkeep.Refreshed, because func(*golden.Que
 	case r.Differs:
 		out.State, out.Because = view.RefreshChanged, because(r.Question)
 		for _, c := range r.Match.Cells {
-			out.Cells = append(out.Cells, view.CellForm{Row: c.ExpectedRow + 1, Column: r.Written.Columns[c.Column].Name, Was: c.Expected.String(), Is: c.Answer.String()})
+			out.Cells = append(out.Cells, view.CellForm{Row: c.ExpectedRow + 1, Column: r.Written.Columns[c.Column].Name,
+				Was: c.Expected.String(), Is: c.Answer.String()})
 		}
 		out.Added, out.Gone = len(r.Match.ExtraRows), len(r.Match.Missing)
 		if r.Written == nil {

@@ -21,8 +21,13 @@ import (
 func newSetStrengthCmd(a *app) *cobra.Command {
 	addRows := ""
 	cmd := &cobra.Command{
-		Use: "strength [SET or QUESTION…]", Short: "Tell how many wrong queries the expected answers would notice", ValidArgsFunction: a.completeQuestions,
-		Long: "Edits each reference query as a translator would have got it wrong, and looks whether the expected answer, under its rules and\nreadings, tells the edited query's result from the right one. Those that it cannot tell apart are survivors. Left out are edits that\nnever change what is expected: of the order where none was asked, and those that only write the same query in another form.\n--add-rows looks for rows that would tell survivors apart, and writes them as CSV files, one for each table, for you to look at and to\nadd to the sample data.",
+		Use: "strength [SET or QUESTION…]", Short: "Tell how many wrong queries the expected answers would notice",
+		ValidArgsFunction: a.completeQuestions,
+		Long: "Edits each reference query as a translator would have got it wrong, and looks whether the " +
+			"expected answer, under its rules and\nreadings, tells the edited query's result from the right one. Those that " +
+			"it cannot tell apart are survivors. Left out are edits that\nnever change what is expected: of the order where " +
+			"none was asked, and those that only write the same query in another form.\n--add-rows looks for rows that would " +
+			"tell survivors apart, and writes them as CSV files, one for each table, for you to look at and to\nadd to the sample data.",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.setStrength(cmd.Context(), args, addRows) },
 	}
 	cmd.Flags().StringVar(&addRows, "add-rows", "", "look for rows that would strengthen the answers, and write them into this folder")
@@ -46,12 +51,14 @@ func (a *app) setStrength(ctx context.Context, names []string, addRows string) e
 	}
 	forms := make([]view.StrengthOf, len(measured))
 	for i, s := range measured {
-		forms[i] = view.StrengthOf{Question: s.Question, Edits: s.Edits, ToldApart: s.ToldApart, Why: s.Why, Survivors: []view.SurvivorForm{}, Codes: map[fault.Code]view.ToldForm{}}
+		forms[i] = view.StrengthOf{Question: s.Question, Edits: s.Edits, ToldApart: s.ToldApart, Why: s.Why,
+			Survivors: []view.SurvivorForm{}, Codes: map[fault.Code]view.ToldForm{}}
 		for code, told := range s.Codes {
 			forms[i].Codes[code] = view.ToldForm(told)
 		}
 		for _, v := range s.Survivors {
-			forms[i].Survivors = append(forms[i].Survivors, view.SurvivorForm{Edit: v.Edit, Code: v.Code, Query: v.Query, Row: rowForm(v.Row)})
+			forms[i].Survivors = append(forms[i].Survivors,
+				view.SurvivorForm{Edit: v.Edit, Code: v.Code, Query: v.Query, Row: rowForm(v.Row)})
 		}
 	}
 	return a.show(view.StrengthScreen(forms, addRows != ""))

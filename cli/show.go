@@ -21,8 +21,10 @@ func newShowCmd(a *app) *cobra.Command {
 	rescored := false
 	cmd := &cobra.Command{
 		ValidArgsFunction: a.completeRuns,
-		Use:               "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side", Args: usage(cobra.RangeArgs(1, 2)),
-		Long: "RUN is a number, a mark, latest, a translator's name for its latest complete run (scribe@2; scribe@2~1 is the one before), or the\npath of an exported run.",
+		Use:               "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side",
+		Args: usage(cobra.RangeArgs(1, 2)),
+		Long: "RUN is a number, a mark, latest, a translator's name for its latest complete run (scribe@2; scribe@2~1 is the " +
+			"one before), or the\npath of an exported run.",
 		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(rescored, args[0], args[1:]...) },
 	}
 	cmd.Flags().BoolVar(&rescored, "rescored", false, "as it was judged by the newest rescore")

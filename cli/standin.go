@@ -32,8 +32,10 @@ func newStandInCmd(a *app) *cobra.Command {
 	var o standInOptions
 	cmd := &cobra.Command{
 		Use: "stand-in", Short: "Serve a simulated translator, with faults to order", Args: usage(cobra.NoArgs),
-		Long: "Serve the pocket translator on loopback: the protocol over HTTP at " + standin.TranslatePath + ", chat completions at " + standin.ChatPath + "\n(for the default prompt), and MCP at " + standin.MCPPath +
-			" with the tool " + standin.ToolName + ", or MCP over standard input and output.\nQuirks: " + strings.Join(pocket.Quirks(), ", ") + ".\nFaults: " + strings.Join(standin.Faults(), ", ") + ".",
+		Long: "Serve the pocket translator on loopback: the protocol over HTTP at " + standin.TranslatePath +
+			", chat completions at " + standin.ChatPath + "\n(for the default prompt), and MCP at " + standin.MCPPath +
+			" with the tool " + standin.ToolName + ", or MCP over standard input and output.\nQuirks: " +
+			strings.Join(pocket.Quirks(), ", ") + ".\nFaults: " + strings.Join(standin.Faults(), ", ") + ".",
 		RunE: func(cmd *cobra.Command, _ []string) error { return a.standIn(cmd.Context(), o) },
 	}
 	f := cmd.Flags()

@@ -29,8 +29,13 @@ type whyOptions struct {
 func newWhyCmd(a *app) *cobra.Command {
 	var o whyOptions
 	cmd := &cobra.Command{
-		Use: "why RUN [QUESTION], or why --dataset D --answer FILE.sql --reference FILE.sql", Short: "Find the cause of a wrong answer, with every edit tried", Args: usage(cobra.MaximumNArgs(2)), ValidArgsFunction: a.completeRuns,
-		Long: "Edit the reference query as a translator would have got it wrong, and the answer's query to mend it, and look which edit gives the\nvery answer. For a run, the causes that were not searched when it was made are found and stored beside it. Without a run: --dataset with --answer and --reference (a file each), or --expected (a table file) for want of a\nreference. Exits 1 when a fault was found, 0 when there is nothing to explain.",
+		Use:   "why RUN [QUESTION], or why --dataset D --answer FILE.sql --reference FILE.sql",
+		Short: "Find the cause of a wrong answer, with every edit tried", Args: usage(cobra.MaximumNArgs(2)),
+		ValidArgsFunction: a.completeRuns,
+		Long: "Edit the reference query as a translator would have got it wrong, and the answer's query to mend " +
+			"it, and look which edit gives the\nvery answer. For a run, the causes that were not searched when it was made " +
+			"are found and stored beside it. Without a run: --dataset with --answer and --reference (a file each), or " +
+			"--expected (a table file) for want of a\nreference. Exits 1 when a fault was found, 0 when there is nothing to explain.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) > 0 {
 				if len(args) < 2 {
@@ -114,7 +119,8 @@ func (a *app) whyRun(ctx context.Context, o whyOptions, name string) error {
 
 // diagnoseLater searches the causes of chosen wrong answers that none was searched for, stores them beside the run, and gives the run
 // with them.
-func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, budget diagnose.Budget, choose func(record.Attempt) bool) (stored, error) {
+func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, budget diagnose.Budget,
+	choose func(record.Attempt) bool) (stored, error) {
 	wanted := func(at record.Attempt) bool { return attempt.Unsearched(at) && choose(at) }
 	if !slices.ContainsFunc(r.attempts, wanted) {
 		return r, nil
@@ -142,7 +148,8 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, bu
 	if len(all) == 0 {
 		return r, nil
 	}
-	if _, err := source.store.AddScoring(history.Scoring{Run: r.ID, Kind: history.Diagnosis, Made: history.Now(), Tool: version}, all); err != nil {
+	if _, err := source.store.AddScoring(history.Scoring{Run: r.ID, Kind: history.Diagnosis, Made: history.Now(),
+		Tool: version}, all); err != nil {
 		return r, err
 	}
 	r.attempts, err = source.store.Attempts(r.ID)
@@ -165,7 +172,8 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	if r.file == "" {
-		if r, err = a.diagnoseLater(ctx, source, r, o.budget(), func(x record.Attempt) bool { return x.Question == at.Question }); err != nil {
+		if r, err = a.diagnoseLater(ctx, source, r, o.budget(),
+			func(x record.Attempt) bool { return x.Question == at.Question }); err != nil {
 			return err
 		}
 		if at, others, err = ofQuestion(r.attempts, question); err != nil {
@@ -195,7 +203,8 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	set := chosen[0].Set
-	why := cause.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
+	why := cause.Why{Answer: at.Query, Reference: at.Reference,
+		Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
 	if at.Reference == "" {
 		why.Expected = tables.Expected
 	}
@@ -246,7 +255,8 @@ func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset
 	if err != nil {
 		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}
-	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, DurationMS: time.Since(start).Milliseconds()}
+	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried,
+		DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
 		form.Faults = []fault.Fault{cause.FailureFault(why.Answer, f)}
 	}

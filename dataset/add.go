@@ -14,9 +14,11 @@ import (
 
 // AddTables adds files as tables of a dataset, new or known, to tovrel.yaml: the dataset is frozen with them first, and only
 // then the file is written, with everything else in it as it was. It gives the workspace as it is then.
-func (s *Store) AddTables(ctx context.Context, dataset string, files []string, tool string) (*workspace.Workspace, *workspace.Dataset, error) {
+func (s *Store) AddTables(ctx context.Context, dataset string, files []string,
+	tool string) (*workspace.Workspace, *workspace.Dataset, error) {
 	if !workspace.IsDatasetName(dataset) {
-		return nil, nil, trouble.New(trouble.Usage, "%q cannot be a dataset's name; use letters, digits, dots, dashes and underscores", dataset)
+		return nil, nil, trouble.New(trouble.Usage,
+			"%q cannot be a dataset's name; use letters, digits, dots, dashes and underscores", dataset)
 	}
 	var entries []string
 	for _, file := range files {
@@ -89,7 +91,8 @@ func (s *Store) entry(dataset, stem, file, value string) ([]string, error) {
 	if d, err := s.Dataset(dataset); err == nil {
 		for _, t := range d.Tables {
 			if t.Name == name {
-				return nil, trouble.New(trouble.Usage, "dataset %s already has a table %s (%s); rename %s, or change tovrel.yaml by hand", dataset, name, t.File, file)
+				return nil, trouble.New(trouble.Usage,
+					"dataset %s already has a table %s (%s); rename %s, or change tovrel.yaml by hand", dataset, name, t.File, file)
 			}
 		}
 	}

@@ -119,7 +119,8 @@ func (s *Store) Copies(name string) ([]*Frozen, error) {
 	return copies, nil
 }
 
-// readCopy reads one description; a broken one, or one whose database is gone or no longer as it was made, does not count and is made again.
+// readCopy reads one description; a broken one, or one whose database is gone or no longer as it was made, does not count and is made
+// again.
 func readCopy(path string) (*Frozen, int64, bool) {
 	body, err := os.ReadFile(path)
 	if err != nil {

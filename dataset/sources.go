@@ -133,7 +133,8 @@ func (s *Store) imports(ctx context.Context, d *workspace.Dataset, scratch strin
 		for _, other := range into.Samples[1:] {
 			if other.Format != into.Samples[0].Format {
 				return nil, nil, source.Problems{{Position: t.At, Code: "other-format", Severity: source.Error,
-					Message: fmt.Sprintf("table %s: %s and %s are of different kinds", t.Name, into.Samples[0].File, other.File), Remedy: "files of one table need the same kind"}}
+					Message: fmt.Sprintf("table %s: %s and %s are of different kinds", t.Name, into.Samples[0].File,
+						other.File), Remedy: "files of one table need the same kind"}}
 			}
 		}
 		out = append(out, into)

@@ -109,7 +109,8 @@ func (s *Store) Twins(dataset string) ([]*Twin, error) {
 }
 
 // MakeTwin makes a twin and keeps it. The original is only read.
-func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary, number int) (*Twin, error) {
+func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary,
+	number int) (*Twin, error) {
 	path := s.twinPath(f.Dataset, fingerprint)
 	if _, err := s.State(); err != nil {
 		return nil, err

@@ -126,7 +126,8 @@ func (d *dairy) load(f farm, t time.Time) {
 	if d.r.chance(8) {
 		temperature = "" // the probe failed
 	}
-	fmt.Fprintf(&d.loadRows, "%d,%d,%s,%s,%d.%d,%s,%s,%d\n", d.loads, f.id, at.Format("2006-01-02 15:04:05"), "T"+string(f.district[0])+fmt.Sprint(1+f.id%3),
+	fmt.Fprintf(&d.loadRows, "%d,%d,%s,%s,%d.%d,%s,%s,%d\n", d.loads, f.id, at.Format("2006-01-02 15:04:05"), "T"+
+		string(f.district[0])+fmt.Sprint(1+f.id%3),
 		decilitres/10, decilitres%10, temperature, status, d.r.below(2))
 	if status == "acc" {
 		d.paid[fmt.Sprintf("%d %s", f.id, t.Format("2006-01"))] += int64(decilitres) * int64(d.r.between(40, 46)) / 10
@@ -141,7 +142,8 @@ func (d *dairy) load(f farm, t time.Time) {
 
 func (d *dairy) test(t time.Time) {
 	d.tests++
-	fat, protein, cells := fmt.Sprintf("%d.%02d", d.r.between(3, 4), d.r.below(100)), fmt.Sprintf("3.%02d", d.r.between(5, 85)), fmt.Sprint(1000*d.r.between(60, 520))
+	fat, protein, cells := fmt.Sprintf("%d.%02d", d.r.between(3, 4), d.r.below(100)), fmt.Sprintf("3.%02d", d.r.between(5, 85)),
+		fmt.Sprint(1000*d.r.between(60, 520))
 	if d.r.chance(45) {
 		fat, protein, cells = "", "", "" // the sample was not taken
 	}

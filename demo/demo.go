@@ -44,7 +44,8 @@ func writeToolshed(data string) error {
 		return err
 	}
 	s := makeToolshed()
-	for path, text := range map[string]string{"members.csv": s.memberRows.String(), "loans.csv": s.loanRows.String(), "repairs.csv": s.workRows.String()} {
+	for path, text := range map[string]string{"members.csv": s.memberRows.String(), "loans.csv": s.loanRows.String(),
+		"repairs.csv": s.workRows.String()} {
 		if err := os.WriteFile(filepath.Join(data, path), []byte(text), 0o644); err != nil {
 			return err
 		}
@@ -58,7 +59,8 @@ func writeDairy(ctx context.Context, data string, parquet Parquet) error {
 	}
 	d := makeDairy()
 	loads := filepath.Join(data, "loads.csv")
-	for path, text := range map[string]string{"farms.csv": d.farmRows.String(), "codes.csv": d.codeRows.String(), "loads.csv": d.loadRows.String(),
+	for path, text := range map[string]string{"farms.csv": d.farmRows.String(), "codes.csv": d.codeRows.String(),
+		"loads.csv":     d.loadRows.String(),
 		"lab_tests.csv": d.testRows.String(), "payments.csv": d.paymentRows.String()} {
 		if err := os.WriteFile(filepath.Join(data, path), []byte(text), 0o644); err != nil {
 			return err

@@ -17,14 +17,17 @@ const (
 	shedLoans   = 420
 )
 
-var toolCategories = []struct{ code, label string }{{"GAR", "Garden"}, {"WOO", "Woodwork"}, {"MET", "Metalwork"}, {"PNT", "Painting"}, {"ELE", "Electrical"}}
+var toolCategories = []struct{ code, label string }{{"GAR", "Garden"}, {"WOO", "Woodwork"}, {"MET", "Metalwork"},
+	{"PNT", "Painting"}, {"ELE", "Electrical"}}
 
 var toolNames = []struct {
 	name, category string
 	cents          int
 }{
-	{"Hedge trimmer", "GAR", 8900}, {"Lawn aerator", "GAR", 12450}, {"Leaf blower", "GAR", 7990}, {"Chainsaw", "GAR", 21900}, {"Wheelbarrow", "GAR", 6450},
-	{"Circular saw", "WOO", 11900}, {"Router", "WOO", 15900}, {"Belt sander", "WOO", 9900}, {"Biscuit joiner", "WOO", 13900}, {"Mitre saw", "WOO", 24900}, {"Plane", "WOO", 4900},
+	{"Hedge trimmer", "GAR", 8900}, {"Lawn aerator", "GAR", 12450}, {"Leaf blower", "GAR", 7990}, {"Chainsaw", "GAR", 21900},
+	{"Wheelbarrow", "GAR", 6450},
+	{"Circular saw", "WOO", 11900}, {"Router", "WOO", 15900}, {"Belt sander", "WOO", 9900}, {"Biscuit joiner", "WOO", 13900},
+	{"Mitre saw", "WOO", 24900}, {"Plane", "WOO", 4900},
 	{"Angle grinder", "MET", 8400}, {"Bench vice", "MET", 5900}, {"Welding set", "MET", 112500}, {"Pipe bender", "MET", 17900},
 	{"Paint sprayer", "PNT", 13450}, {"Wallpaper steamer", "PNT", 4450}, {"Extension pole", "PNT", 1990},
 	{"Cable finder", "ELE", 3990}, {"Multimeter", "ELE", 2950}, {"Soldering station", "ELE", 8950}, {"Crimping tool", "ELE", 2450},
@@ -55,7 +58,8 @@ func (s *toolshed) makeMembers() {
 		if id%6 == 0 {
 			phone = "n/a"
 		}
-		name := firstNames[id*5%len(firstNames)] + " " + []string{"Ashby", "Corrie", "Dunmore", "Ellery", "Farrow", "Garrick", "Holt"}[id*3%7]
+		name := firstNames[id*5%len(firstNames)] + " " +
+			[]string{"Ashby", "Corrie", "Dunmore", "Ellery", "Farrow", "Garrick", "Holt"}[id*3%7]
 		return fmt.Sprintf("%d;%s;%s;%s;%02d/%02d/%d;%s\n", id, name, shedTowns[id%4], plan, 1+id*7%12, 1+id*5%12, 2027+id%5, phone)
 	}
 	for id := 1; id <= shedMembers; id++ {
@@ -84,7 +88,8 @@ func (s *toolshed) makeLoans() {
 			member = 90 + s.r.below(3)
 		}
 		fee := toolNames[tool-1].cents / 100 * s.r.between(2, 4)
-		fmt.Fprintf(&s.loanRows, "%d,%03d,%d,%s,%s,%s,%s,main\n", i, tool, member, out.Format("2006-01-02"), due.Format("2006-01-02"), back, cents(int64(fee)))
+		fmt.Fprintf(&s.loanRows, "%d,%03d,%d,%s,%s,%s,%s,main\n", i, tool, member, out.Format("2006-01-02"),
+			due.Format("2006-01-02"), back, cents(int64(fee)))
 		if i%140 == 0 {
 			s.loanRows.WriteString("\n")
 		}
@@ -103,7 +108,9 @@ func (s *toolshed) makeRepairs() {
 		}
 		minutes := s.r.between(10, 180)
 		total, spent = total+cost, spent+minutes
-		fmt.Fprintf(&s.workRows, "%d,%03d,%s,%d,\"%s\",%s\n", i, tool, day("2029-02-01").AddDate(0, 0, i*24).Format("2006-01-02"), minutes, thousands(cost), []string{"own", "own", "Barrow Works"}[i%3])
+		fmt.Fprintf(&s.workRows, "%d,%03d,%s,%d,\"%s\",%s\n", i, tool,
+			day("2029-02-01").AddDate(0, 0, i*24).Format("2006-01-02"), minutes, thousands(cost),
+			[]string{"own", "own", "Barrow Works"}[i%3])
 	}
 	fmt.Fprintf(&s.workRows, ",,,%d,\"%s\",Total\n", spent, thousands(total))
 }
@@ -140,8 +147,10 @@ func writeTools(dir string) (err error) {
 	for i, t := range toolNames {
 		row := i + 4
 		bought := day("2026-03-01").AddDate(0, i*2, i%5)
-		steps = append(steps, f.SetSheetRow("Tools", fmt.Sprintf("A%d", row), &[]any{fmt.Sprintf("%03d", i+1), t.name, t.category, "€ " + thousands(int64(t.cents)),
-			bought.Sub(day("1899-12-30")).Hours() / 24, max(5, t.cents/1000)}), f.SetCellStyle("Tools", fmt.Sprintf("E%d", row), fmt.Sprintf("E%d", row), dates))
+		steps = append(steps, f.SetSheetRow("Tools", fmt.Sprintf("A%d", row),
+			&[]any{fmt.Sprintf("%03d", i+1), t.name, t.category, "€ " + thousands(int64(t.cents)),
+				bought.Sub(day("1899-12-30")).Hours() / 24, max(5, t.cents/1000)}),
+			f.SetCellStyle("Tools", fmt.Sprintf("E%d", row), fmt.Sprintf("E%d", row), dates))
 	}
 	if _, err := f.NewSheet("Categories"); err != nil {
 		return err

@@ -18,8 +18,10 @@ import (
 func everyKind() *table.Table {
 	huge, _ := new(big.Int).SetString("170141183460469231731687303715884105727", 10)
 	t := &table.Table{}
-	for _, v := range []value.Value{value.OfBool(true), value.OfInt(-7), value.OfBig(huge), value.OfDecimal(1234, 2), value.OfBigDecimal(huge, 3), value.OfFloat(0.1), value.OfText("ä\x00b"),
-		value.OfDate(22000), value.OfTime(3600e6), value.OfTimestamp(1e15), value.OfTimestampTZ(1e15), value.OfInterval(1, 2, 3), value.OfBlob("\xff"), value.OfJSON("[1]")} {
+	for _, v := range []value.Value{value.OfBool(true), value.OfInt(-7), value.OfBig(huge), value.OfDecimal(1234, 2),
+		value.OfBigDecimal(huge, 3), value.OfFloat(0.1), value.OfText("ä\x00b"),
+		value.OfDate(22000), value.OfTime(3600e6), value.OfTimestamp(1e15), value.OfTimestampTZ(1e15),
+		value.OfInterval(1, 2, 3), value.OfBlob("\xff"), value.OfJSON("[1]")} {
 		c := table.NewColumn(v.Kind().String(), v.Type(), 2)
 		c.Append(v)
 		c.AppendNull()
@@ -68,9 +70,11 @@ func TestNoMemoryOnAWord(t *testing.T) {
 // TestMemoryWords: failures for want of memory are known however they are worded, and no others.
 func TestMemoryWords(t *testing.T) {
 	for message, wants := range map[string]bool{
-		"Out of Memory Error: failed to allocate data of size 16.0 MiB": true, "std::bad_alloc": true, "bad allocation": true, "Could not allocate block of size 256KB": true,
-		"runtime: cannot allocate memory": true, "Failed to reserve memory": true, "could not create thread": true,
-		"Division by zero": false, "Could not convert string 'x' to INT32": false, "a column named memory does not exist": false, "Could not choose a best candidate": false,
+		"Out of Memory Error: failed to allocate data of size 16.0 MiB": true, "std::bad_alloc": true, "bad allocation": true,
+		"Could not allocate block of size 256KB": true,
+		"runtime: cannot allocate memory":        true, "Failed to reserve memory": true, "could not create thread": true,
+		"Division by zero": false, "Could not convert string 'x' to INT32": false,
+		"a column named memory does not exist": false, "Could not choose a best candidate": false,
 	} {
 		require.Equal(t, wants, wantsMemory(&Failure{Code: "engine-error", Message: message}, DefaultLimits()), message)
 	}

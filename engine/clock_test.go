@@ -19,11 +19,18 @@ import (
 func clockQueries(name string) []string {
 	if name == "duckdb" {
 		var out []string
-		calls := []string{"now()", "today()", "current_date", "current_timestamp", "current_time", "localtimestamp", "localtime", "get_current_timestamp()", "get_current_time()", "transaction_timestamp()",
-			"current_localtime()", "current_localtimestamp()", "'now'::TIMESTAMP", "'today'::DATE", "CAST('now' AS TIMESTAMPTZ)", "TIMESTAMP 'now'", "DATE 'today'", "TRY_CAST('no' || 'w' AS TIMESTAMP)", "age(DATE '2020-01-01')",
-			"uuidv7()", "uuid_extract_timestamp(uuidv7())", "strptime('now', '%Y')", "try_strptime('now', '%Y')", "\"now\"()", "main.now()", "NOW()", "pg_postmaster_start_time()", "txid_current()"}
-		forms := []string{"SELECT %s", "SELECT epoch_ms(%s::TIMESTAMP)", "SELECT %s::VARCHAR", "SELECT strftime(%s, '%%Y-%%m-%%d')", "SELECT (SELECT %s)", "WITH c AS (SELECT %s AS c) SELECT c FROM c", "SELECT max(%s) FROM t", "SELECT list_transform([1], x -> %s::VARCHAR)",
-			"SELECT a FROM t WHERE %s IS NOT NULL ORDER BY a DESC LIMIT 1", "SELECT %s FROM t GROUP BY ALL", "SELECT CASE WHEN true THEN %s END", "SELECT date_diff('day', DATE '2000-01-01', %s::DATE)", "VALUES (%s)", "SELECT coalesce(NULL, %s)", "FROM (SELECT %s)", "SELECT x FROM (SELECT %s AS x) UNION ALL SELECT NULL"}
+		calls := []string{"now()", "today()", "current_date", "current_timestamp", "current_time", "localtimestamp",
+			"localtime", "get_current_timestamp()", "get_current_time()", "transaction_timestamp()",
+			"current_localtime()", "current_localtimestamp()", "'now'::TIMESTAMP", "'today'::DATE",
+			"CAST('now' AS TIMESTAMPTZ)", "TIMESTAMP 'now'", "DATE 'today'", "TRY_CAST('no' || 'w' AS TIMESTAMP)", "age(DATE '2020-01-01')",
+			"uuidv7()", "uuid_extract_timestamp(uuidv7())", "strptime('now', '%Y')", "try_strptime('now', '%Y')", "\"now\"()",
+			"main.now()", "NOW()", "pg_postmaster_start_time()", "txid_current()"}
+		forms := []string{"SELECT %s", "SELECT epoch_ms(%s::TIMESTAMP)", "SELECT %s::VARCHAR",
+			"SELECT strftime(%s, '%%Y-%%m-%%d')", "SELECT (SELECT %s)", "WITH c AS (SELECT %s AS c) SELECT c FROM c",
+			"SELECT max(%s) FROM t", "SELECT list_transform([1], x -> %s::VARCHAR)",
+			"SELECT a FROM t WHERE %s IS NOT NULL ORDER BY a DESC LIMIT 1", "SELECT %s FROM t GROUP BY ALL",
+			"SELECT CASE WHEN true THEN %s END", "SELECT date_diff('day', DATE '2000-01-01', %s::DATE)", "VALUES (%s)",
+			"SELECT coalesce(NULL, %s)", "FROM (SELECT %s)", "SELECT x FROM (SELECT %s AS x) UNION ALL SELECT NULL"}
 		for _, c := range calls {
 			for _, f := range forms {
 				out = append(out, strings.ReplaceAll(strings.ReplaceAll(f, "%s", c), "%%", "%"))
@@ -32,7 +39,9 @@ func clockQueries(name string) []string {
 		return out
 	}
 	var out []string
-	nows := []string{"'now'", "'NOW'", "' now '", "'no' || 'w'", "char(110, 111, 119)", "lower('NOW')", "(SELECT 'now')", "substr('xnow', 2)", "replace('n-w', '-', 'o')", "coalesce(NULL, 'now')", "printf('%s', 'now')", "CAST('now' AS TEXT)", "CASE WHEN 1 THEN 'now' END", "trim('now')", "\"now\""}
+	nows := []string{"'now'", "'NOW'", "' now '", "'no' || 'w'", "char(110, 111, 119)", "lower('NOW')", "(SELECT 'now')",
+		"substr('xnow', 2)", "replace('n-w', '-', 'o')", "coalesce(NULL, 'now')", "printf('%s', 'now')", "CAST('now' AS TEXT)",
+		"CASE WHEN 1 THEN 'now' END", "trim('now')", "\"now\""}
 	modifiers := []string{"", ", 'subsec'", ", 'localtime'", ", 'utc'", ", '+0 days'", ", 'start of day'", ", 'sub' || 'sec'", ", 'auto'"}
 	for _, now := range nows {
 		for _, m := range modifiers {
@@ -41,10 +50,16 @@ func clockQueries(name string) []string {
 			}
 			out = append(out, "SELECT strftime('%Y-%m-%d %s', "+now+m+")", "SELECT strftime('%' || 'Y', "+now+m+")")
 		}
-		out = append(out, "SELECT timediff("+now+", '2000-01-01')", "SELECT timediff('2000-01-01', "+now+")", "SELECT year("+now+"), month("+now+")", "SELECT date_trunc('month', date("+now+"))")
+		out = append(out, "SELECT timediff("+now+", '2000-01-01')", "SELECT timediff('2000-01-01', "+now+")", "SELECT year("+
+			now+"), month("+now+")", "SELECT date_trunc('month', date("+now+"))")
 	}
-	return append(out, "SELECT date(), time(), datetime(), julianday(), unixepoch()", "SELECT strftime('%Y'), strftime('%s')", "SELECT current_date, current_time, current_timestamp", "SELECT CURRENT_TIMESTAMP || ''", "SELECT unixepoch('subsec'), julianday('subsec'), datetime('subsec'), date('subsec'), time('subsec')",
-		"SELECT date(c) FROM (SELECT 'now' AS c)", "WITH c(n) AS (VALUES ('now')) SELECT datetime(n), timediff(n, date(n)) FROM c", "SELECT group_concat(date('now')) FROM t WHERE a < 3", "SELECT date('now', (SELECT '+1 day'))", "SELECT /* x */ date /* y */ ( /* z */ 'now' )")
+	return append(out, "SELECT date(), time(), datetime(), julianday(), unixepoch()", "SELECT strftime('%Y'), strftime('%s')",
+		"SELECT current_date, current_time, current_timestamp", "SELECT CURRENT_TIMESTAMP || ''",
+		"SELECT unixepoch('subsec'), julianday('subsec'), datetime('subsec'), date('subsec'), time('subsec')",
+		"SELECT date(c) FROM (SELECT 'now' AS c)",
+		"WITH c(n) AS (VALUES ('now')) SELECT datetime(n), timediff(n, date(n)) FROM c",
+		"SELECT group_concat(date('now')) FROM t WHERE a < 3", "SELECT date('now', (SELECT '+1 day'))",
+		"SELECT /* x */ date /* y */ ( /* z */ 'now' )")
 }
 
 var numbers = regexp.MustCompile(`-?\d+(?:\.\d+)?`)
@@ -60,7 +75,8 @@ func showsClock(text string, at time.Time) bool {
 		if err != nil {
 			continue
 		}
-		for unit, clock := range map[float64]float64{86400: float64(at.Unix()), 86400e3: float64(at.UnixMilli()), 86400e6: float64(at.UnixMicro()), 1: float64(at.Unix())/86400 + 2440587.5} {
+		for unit, clock := range map[float64]float64{86400: float64(at.Unix()), 86400e3: float64(at.UnixMilli()),
+			86400e6: float64(at.UnixMicro()), 1: float64(at.Unix())/86400 + 2440587.5} {
 			if math.Abs(f-clock) < 2*unit {
 				return true
 			}

@@ -37,7 +37,8 @@ func makeDuckDB(t *testing.T, path string) {
 		csv := filepath.Join(t.TempDir(), name+".csv")
 		require.NoError(t, os.WriteFile(csv, []byte(text), 0o600))
 		header, _, _ := strings.Cut(text, "\n")
-		sources = append(sources, duckdb.Source{Table: name, Samples: []*duckdb.Sample{{File: csv, Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: strings.Split(header, ",")}}})
+		sources = append(sources, duckdb.Source{Table: name,
+			Samples: []*duckdb.Sample{{File: csv, Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: strings.Split(header, ",")}}})
 	}
 	_, err := duckdb.Freeze(context.Background(), path, sources)
 	require.NoError(t, err)
@@ -61,8 +62,10 @@ func TestDuckDB(t *testing.T) {
 		Name: duckdb.Name, Hostile: "../testdata/hostile/duckdb.txt",
 		Make: makeDuckDB,
 		Answers: map[string]string{
-			"SELECT now(), today(), localtimestamp":                                                       "2031-06-30 23:59:59Z 2031-06-30 2031-06-30 23:59:59",
-			"SELECT current_timestamp, get_current_timestamp()":                                           "2031-06-30 23:59:59Z 2031-06-30 23:59:59Z",
+			"SELECT now(), today(), localtimestamp": "2031-06-30 " +
+				"23:59:59Z 2031-06-30 2031-06-30 23:59:59",
+			"SELECT current_timestamp, get_current_timestamp()": "2031-06-30 " +
+				"23:59:59Z 2031-06-30 23:59:59Z",
 			"SELECT age(DATE '2031-06-01')":                                                               "29 days",
 			"SELECT age(TIMESTAMP '2031-06-02', TIMESTAMP '2031-06-01')":                                  "1 days",
 			"SELECT (SELECT max(d) FROM (SELECT current_date - 1 AS d))":                                  "2031-06-29",
@@ -80,7 +83,8 @@ func TestSQLite(t *testing.T) {
 		Name: sqlite.Name, Hostile: "../testdata/hostile/sqlite.txt",
 		Make: makeSQLite,
 		Answers: map[string]string{
-			"SELECT date('now'), datetime('now'), time('now')":                                          "2031-06-30 2031-06-30 23:59:59 23:59:59",
+			"SELECT date('now'), datetime('now'), time('now')": "2031-06-30 " +
+				"2031-06-30 23:59:59 23:59:59",
 			"SELECT date('now', '-1 day'), date('NOW', 'start of month')":                               "2031-06-29 2031-06-01",
 			"SELECT date(), strftime('%Y'), strftime('%Y-%m', 'now')":                                   "2031-06-30 2031 2031-06",
 			"SELECT julianday('now') - julianday('2031-06-30 23:59:59')":                                "0",
@@ -115,13 +119,14 @@ func TestClocks(t *testing.T) {
 	}
 }
 
-// TestFunctionsAreListed: every function that the engine has was looked at by a person: it stands in one of the gate's lists. After an upgrade
-// of the engine this names what is new.
+// TestFunctionsAreListed: every function that the engine has was looked at by a person: it stands in one of the gate's lists. After an
+// upgrade of the engine this names what is new.
 func TestFunctionsAreListed(t *testing.T) {
 	db, err := sql.Open("duckdb", "")
 	require.NoError(t, err)
 	defer func() { require.NoError(t, db.Close()) }()
-	rows, err := db.Query("SELECT DISTINCT lower(function_name) FROM duckdb_functions() WHERE function_type IN ('scalar', 'aggregate', 'macro', 'window') ORDER BY 1")
+	rows, err := db.Query("SELECT DISTINCT lower(function_name) FROM duckdb_functions() WHERE function_type IN ('scalar', " +
+		"'aggregate', 'macro', 'window') ORDER BY 1")
 	require.NoError(t, err)
 	defer func() { require.NoError(t, rows.Close()) }()
 	seen := 0
@@ -129,7 +134,8 @@ func TestFunctionsAreListed(t *testing.T) {
 		var name string
 		require.NoError(t, rows.Scan(&name))
 		seen++
-		require.True(t, gate.Allowed(name) || gate.Denied(name) != "", "the function %s is new: read what it does, and put it into functions.txt or denied.txt of core/gate", name)
+		require.True(t, gate.Allowed(name) || gate.Denied(name) != "",
+			"the function %s is new: read what it does, and put it into functions.txt or denied.txt of core/gate", name)
 	}
 	require.NoError(t, rows.Err())
 	require.Greater(t, seen, 700)

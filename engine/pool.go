@@ -60,8 +60,8 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 	return result, err
 }
 
-// afresh runs a query that failed in a used worker once more in a fresh one, in what is left of its time: an innocent query must not pay for
-// what ran before it. Where it fails again, the failure that says more counts.
+// afresh runs a query that failed in a used worker once more in a fresh one, in what is left of its time: an innocent query must not
+// pay for what ran before it. Where it fails again, the failure that says more counts.
 func (p *Pool) afresh(ctx context.Context, request Request, before *Failure, took time.Duration) (Result, *worker, error) {
 	setup := p.setup
 	if setup.Limits.Time -= took; setup.Limits.Time <= 0 {
@@ -107,5 +107,6 @@ func tooSlow(limits Limits) *Failure {
 }
 
 func tooBig(limits Limits) *Failure {
-	return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the query needed more memory than %d MB (limits: memory)", limits.Memory>>20), Position: -1}
+	return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the query needed more memory than %d MB (limits: memory)",
+		limits.Memory>>20), Position: -1}
 }

@@ -27,7 +27,9 @@ func pool(t *testing.T, limits engine.Limits) *engine.Pool {
 	csv := filepath.Join(dir, "t.csv")
 	require.NoError(t, os.WriteFile(csv, []byte("a,b\n1,x\n2,y\n"), 0o600))
 	file := filepath.Join(dir, "t.duckdb")
-	_, err = duckdb.Freeze(context.Background(), file, []duckdb.Source{{Table: "t", Samples: []*duckdb.Sample{{File: "t.csv", Path: csv, Format: duckdb.CSV, Delimiter: ',', Names: []string{"a", "b"}}}}})
+	_, err = duckdb.Freeze(context.Background(), file,
+		[]duckdb.Source{{Table: "t", Samples: []*duckdb.Sample{{File: "t.csv", Path: csv, Format: duckdb.CSV, Delimiter: ',',
+			Names: []string{"a", "b"}}}}})
 	require.NoError(t, err)
 	p := engine.NewPool(program, engine.Setup{Engine: duckdb.Name, File: file, Limits: limits}, 1)
 	t.Cleanup(p.Close)
@@ -44,7 +46,8 @@ func codeOf(t *testing.T, err error) fault.Code {
 // TestTypes: every type of the engine arrives as itself.
 func TestTypes(t *testing.T) {
 	p := pool(t, engine.DefaultLimits())
-	r, err := p.Query(context.Background(), engine.Request{SQL: `SELECT 1::TINYINT, 170141183460469231731687303715884105727::HUGEINT, 1.50::DECIMAL(9,2),
+	r, err := p.Query(context.Background(),
+		engine.Request{SQL: `SELECT 1::TINYINT, 170141183460469231731687303715884105727::HUGEINT, 1.50::DECIMAL(9,2),
 		12345678901234567890.123::DECIMAL(38,3), 0.1::DOUBLE, 'ä', DATE '2031-05-01', TIME '01:02:03.5', TIMESTAMP '2031-05-01 01:02:03',
 		TIMESTAMPTZ '2031-05-01 01:02:03+02', INTERVAL '1 month 2 days', true, NULL, [1, 2], {'k': 'v'}, '\xAA'::BLOB, 'a'::ENUM('a', 'b'),
 		18446744073709551615::UBIGINT, 'infinity'::DATE`})
@@ -53,7 +56,8 @@ func TestTypes(t *testing.T) {
 	for _, c := range r.Table.Columns {
 		got = append(got, c.Type.String()+" "+c.Value(0).String())
 	}
-	require.Equal(t, []string{"integer 1", "integer 170141183460469231731687303715884105727", "decimal 1.50", "decimal 12345678901234567890.123",
+	require.Equal(t, []string{"integer 1", "integer 170141183460469231731687303715884105727", "decimal 1.50",
+		"decimal 12345678901234567890.123",
 		"float 0.1", "text ä", "date 2031-05-01", "time 01:02:03.5", "timestamp 2031-05-01 01:02:03", "timestamptz 2031-04-30 23:02:03Z",
 		"interval 1 months 2 days", "boolean true", "text NULL", "json [1,2]", `json {"k":"v"}`, `blob \xaa`, "text a",
 		"integer 18446744073709551615", "date infinity"}, got)
@@ -102,7 +106,8 @@ func TestKilledWorker(t *testing.T) {
 	require.NoError(t, err)
 	done := make(chan error, 1)
 	go func() {
-		_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT count(*) FROM range(1000000) a, range(1000000) b WHERE a.range + b.range = 7"})
+		_, err := p.Query(context.Background(), engine.Request{SQL: "SELECT count(*) FROM range(1000000) a, range(1000000) b " +
+			"WHERE a.range + b.range = 7"})
 		done <- err
 	}()
 	require.Eventually(t, func() bool {
@@ -133,9 +138,11 @@ func TestCancelled(t *testing.T) {
 
 // hungry are queries that want more memory than there is, each in its own way.
 var hungry = []string{
-	"SELECT length(repeat('x', 300000000))", "SELECT len(range(100000000))", "SELECT list(a || range) FROM t, range(20000000)", "SELECT * FROM range(80000000)",
+	"SELECT length(repeat('x', 300000000))", "SELECT len(range(100000000))", "SELECT list(a || range) FROM t, range(20000000)",
+	"SELECT * FROM range(80000000)",
 	"SELECT string_agg(repeat('y', 1000)) FROM range(1000000)", "SELECT count(DISTINCT repeat(i::VARCHAR, 20)) FROM range(30000000) r(i)",
-	"SELECT i, j FROM range(5000) x(i), range(5000) y(j) ORDER BY i * j % 977, i", "SELECT lpad('x', 400000000, 'y')", "SELECT map_from_entries(list_zip(range(20000000), range(20000000)))",
+	"SELECT i, j FROM range(5000) x(i), range(5000) y(j) ORDER BY i * j % 977, i", "SELECT lpad('x', 400000000, 'y')",
+	"SELECT map_from_entries(list_zip(range(20000000), range(20000000)))",
 }
 
 // innocents is how many innocent queries are run between hungry ones; INNOCENTS sets another number.
@@ -159,7 +166,8 @@ func TestInnocentAmongHungry(t *testing.T) {
 			_, err := p.Query(context.Background(), engine.Request{SQL: before})
 			require.Error(t, err, before)
 		}
-		got, err := p.Query(context.Background(), engine.Request{SQL: "SELECT b, count(*) AS n, sum(i) FROM t, range(2000) r(i) GROUP BY b ORDER BY b", Tree: true})
+		got, err := p.Query(context.Background(),
+			engine.Request{SQL: "SELECT b, count(*) AS n, sum(i) FROM t, range(2000) r(i) GROUP BY b ORDER BY b", Tree: true})
 		require.NoError(t, err, "query %d, behind %s", i, before)
 		require.Equal(t, 2, got.Table.Rows())
 	}

@@ -96,7 +96,8 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 func guarded(ctx context.Context, db Database, request Request, emit func(*table.Table) error) (ran Ran, err error) {
 	defer func() {
 		if value := recover(); value != nil {
-			err = &Broken{&Failure{Code: fault.EngineError, Message: fmt.Sprintf("the engine broke on this query: %v", value), Position: -1}}
+			err = &Broken{&Failure{Code: fault.EngineError, Message: fmt.Sprintf("the engine broke on this query: %v", value),
+				Position: -1}}
 		}
 	}()
 	return db.Run(ctx, request, emit)
@@ -139,12 +140,14 @@ func (s *sender) batch(t *table.Table) error {
 	}
 	s.rows += t.Rows()
 	if s.rows > s.limits.Rows {
-		return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the result has more than %d rows (limits: rows)", s.limits.Rows), Position: -1}
+		return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the result has more than %d rows (limits: rows)",
+			s.limits.Rows), Position: -1}
 	}
 	body := encodeBatch(t)
 	s.bytes += int64(len(body))
 	if s.bytes > s.limits.Result {
-		return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the result is larger than %d MB (limits: result)", s.limits.Result>>20), Position: -1}
+		return &Failure{Code: fault.TooBig, Message: fmt.Sprintf("the result is larger than %d MB (limits: result)",
+			s.limits.Result>>20), Position: -1}
 	}
 	s.wire = sendMessage(s.w, messageBatch, body)
 	return s.wire

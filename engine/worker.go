@@ -93,7 +93,8 @@ func (w *worker) handshake(setup Setup) error {
 	if kind != messageReady {
 		var failure refused
 		_ = json.Unmarshal(body, &failure)
-		return trouble.New(trouble.Unreadable, "the frozen dataset %s cannot be opened: %s; remove it, and it is made again from its files", setup.File, failure.Message)
+		return trouble.New(trouble.Unreadable, "the frozen dataset %s cannot be opened: %s; remove it, and it is made again "+
+			"from its files", setup.File, failure.Message)
 	}
 	return nil
 }
@@ -175,7 +176,8 @@ func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
 }
 
 // memoryWords are how engines and their libraries say that there is no memory.
-var memoryWords = regexp.MustCompile(`(?i)out of memory|(cannot|could not|can't|failed to|unable to) (allocate|reserve|map|create (a )?(new )?(os )?thread)|bad_?\s?alloc|memory (limit|allocation)|not enough memory|allocation fail|ENOMEM`)
+var memoryWords = regexp.MustCompile(`(?i)out of memory|(cannot|could not|can't|failed to|unable to) (allocate|reserve|map|` +
+	`create (a )?(new )?(os )?thread)|bad_?\s?alloc|memory (limit|allocation)|not enough memory|allocation fail|ENOMEM`)
 
 // wantsMemory tells a failure for want of memory, however it is worded. A result that is too large is none.
 func wantsMemory(f *Failure, limits Limits) bool {

@@ -21,7 +21,8 @@ func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) 
 			continue
 		}
 		name, table := Quoted(item.Name), Quoted(item.Table)
-		result, err := q.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER BY 1 LIMIT %d", name, table, name, maxDomain)})
+		result, err := q.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER "+
+			"BY 1 LIMIT %d", name, table, name, maxDomain)})
 		if _, failed := Failure(err); failed {
 			continue // the item is no column of that table after all
 		}

@@ -19,11 +19,13 @@ func (e Expectation) Notes() []string {
 		keys = append(keys, k.Name+" "+direction)
 	}
 	if len(keys) > 0 {
-		out = append(out, "Its rows are ranked: an answer must have them by "+strings.Join(keys, ", then ")+"; tied rows may stand in any order.")
+		out = append(out, "Its rows are ranked: an answer must have them by "+strings.Join(keys, ", then ")+
+			"; tied rows may stand in any order.")
 	}
 	if cut := e.Known.Cut; cut != nil && len(keys) > 0 && cut.Full.Rows() > cut.From+cut.Keep && cut.Keep > 0 {
 		if last, next := e.rankOf(cut.Full, cut.From+cut.Keep-1), e.rankOf(cut.Full, cut.From+cut.Keep); last == next {
-			out = append(out, "Rows behind its cut tie with the last one: any choice among them is right (ties: fair); set ties: strict to have these rows alone.")
+			out = append(out, "Rows behind its cut tie with the last one: any choice among them is right (ties: fair); set "+
+				"ties: strict to have these rows alone.")
 		}
 	}
 	return out

@@ -110,7 +110,8 @@ func (e Expectation) topN(full *table.Table, n *sql.TopN) Expectation {
 	shown := len(full.Columns) - n.Columns()
 	cut := &match.Cut{Full: &table.Table{Columns: full.Columns[:shown]}, Keep: n.Keep}
 	for i, k := range n.Keys {
-		cut.Keys = append(cut.Keys, match.Key{Column: -1, Name: k.Name, Values: full.Columns[shown+1+i], Descending: k.Descending, Nulls: k.Nulls})
+		cut.Keys = append(cut.Keys, match.Key{Column: -1, Name: k.Name, Values: full.Columns[shown+1+i],
+			Descending: k.Descending, Nulls: k.Nulls})
 	}
 	parts := map[string]int{}
 	for row := range full.Rows() {
@@ -156,7 +157,8 @@ func (e Expectation) Whole(ctx context.Context) (Expectation, error) {
 	return e.cut(b.full, b.probe), nil
 }
 
-// runProbe runs a probe of a result with so many columns; nil where it cannot be run, such as for its size: then the reference's own result must do.
+// runProbe runs a probe of a result with so many columns; nil where it cannot be run, such as for its size: then the reference's own
+// result must do.
 func runProbe(ctx context.Context, q Queries, probe sql.Probe, shown int) (*table.Table, error) {
 	body, err := probe.Tree.Serialised()
 	if err != nil {

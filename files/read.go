@@ -55,7 +55,8 @@ func Read(path string, most int64) ([]byte, error) {
 	return io.ReadAll(f)
 }
 
-var errFolder, errPipe, errDevice = errors.New("it is a folder, not a file"), errors.New("it is a pipe or socket, not a file"), errors.New("it is a device, not a file")
+var errFolder, errPipe, errDevice = errors.New("it is a folder, not a file"), errors.New("it is a pipe or socket, not a file"),
+	errors.New("it is a device, not a file")
 
 func irregular(path string, info fs.FileInfo) error {
 	var why error

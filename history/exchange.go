@@ -81,7 +81,8 @@ func (i Imported) Table(digest string) (Stored, error) {
 			return t.read()
 		}
 	}
-	return Stored{}, trouble.New(trouble.Unreadable, "the exported run lacks the table %s; export it again with `tovrel history export`", digest)
+	return Stored{}, trouble.New(trouble.Unreadable,
+		"the exported run lacks the table %s; export it again with `tovrel history export`", digest)
 }
 
 // ReadExport reads an exported run; name is how messages call it. Defects are source.Problems.
@@ -113,7 +114,8 @@ func ReadExport(name string, in io.Reader) (Imported, error) {
 }
 
 func exportProblem(name string, line int, message string) error {
-	return trouble.As(trouble.Unreadable, source.Problems{{Position: source.Position{File: name, Line: line}, Code: "exported-run", Severity: source.Error,
+	return trouble.As(trouble.Unreadable, source.Problems{{Position: source.Position{File: name, Line: line},
+		Code: "exported-run", Severity: source.Error,
 		Message: message, Remedy: "export the run again with `tovrel history export`"}})
 }
 
@@ -137,7 +139,8 @@ func (i *Imported) add(l exported, number int) string {
 // Import stores a run under a new number. One that is there already is not stored again: its number is given, and false.
 func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
 	var known sql.NullInt64
-	if err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", in.Run.UID).Scan(&known); err != nil {
+	if err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?",
+		in.Run.UID).Scan(&known); err != nil {
 		return 0, false, trouble.As(trouble.Unreachable, err)
 	}
 	if known.Valid {
@@ -174,7 +177,8 @@ func Join(shards []Imported) (Imported, error) {
 	out.Run.Options.Shard, out.Run.Planned, out.Run.UID = [2]int{}, 0, ""
 	out.Run.Weights, out.Run.Datasets = map[string]float64{}, map[string]string{}
 	out.Run.Wordings = map[string][]string{}
-	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]record.Ground{}, map[string]record.About{}, map[string]record.Consistency{}
+	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]record.Ground{}, map[string]record.About{},
+		map[string]record.Consistency{}
 	out.Run.Twins = map[string][]string{}
 	seen := map[int]bool{}
 	place := 0
@@ -183,7 +187,8 @@ func Join(shards []Imported) (Imported, error) {
 		switch {
 		case r.Options.Shard[1] == 0:
 			return out, fmt.Errorf("run %s is no shard", r.UID)
-		case r.Translator != first.Translator || r.Options.Shard[1] != count || !sameOptions(r.Options, first.Options) || !sameData(r.Datasets, first.Datasets):
+		case r.Translator != first.Translator || r.Options.Shard[1] != count || !sameOptions(r.Options, first.Options) ||
+			!sameData(r.Datasets, first.Datasets):
 			return out, fmt.Errorf("the shards %s and %s are not of one run: the translator, options or data differ", first.UID, r.UID)
 		case seen[r.Options.Shard[0]]:
 			return out, fmt.Errorf("shard %d of %d is there twice", r.Options.Shard[0], count)

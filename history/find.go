@@ -41,7 +41,8 @@ func (s *Store) Find(name string) (record.Run, error) {
 			return record.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
 		}
 	}
-	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, record.Complete, n)
+	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+
+		" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, record.Complete, n)
 }
 
 func (s *Store) byID(id int) (record.Run, error) {
@@ -77,7 +78,8 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+" UNION SELECT name FROM mark ORDER BY 1", record.Complete)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+
+		" UNION SELECT name FROM mark ORDER BY 1", record.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
 	}
@@ -89,7 +91,8 @@ func (s *Store) unknown(name string) error {
 		}
 		known = append(known, t)
 	}
-	return trouble.New(trouble.Usage, "unknown run %q (a mark, or a translator's name for its latest complete run); %s", name, near.Hint(name, known))
+	return trouble.New(trouble.Usage, "unknown run %q (a mark, or a translator's name for its latest complete run); %s", name,
+		near.Hint(name, known))
 }
 
 // Runs lists all runs, the oldest first.

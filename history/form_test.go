@@ -122,7 +122,8 @@ func TestLaterJudgements(t *testing.T) {
 	s := open(t, filepath.Join(t.TempDir(), "history.db"))
 	id, err := s.Begin(record.Run{Translator: "a@1"})
 	require.NoError(t, err)
-	made := record.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong, Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []record.Try{{Latency: 5}, {Latency: 7}}}
+	made := record.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong,
+		Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []record.Try{{Latency: 5}, {Latency: 7}}}
 	require.NoError(t, s.Save(id, 0, made))
 	require.NoError(t, s.Finish(record.Run{ID: id, Translator: "a@1", State: record.Complete}))
 	found := made
@@ -162,9 +163,12 @@ func TestLaterJudgements(t *testing.T) {
 func TestJoinedShards(t *testing.T) {
 	var shards []history.Imported
 	for i, name := range []string{"s/a", "s/b"} {
-		shards = append(shards, history.Imported{Run: record.Run{Translator: "a@1", State: record.Partial, UID: name, Options: record.Options{Shard: [2]int{i + 1, 2}}, Weights: map[string]float64{name: 2},
-			Datasets: map[string]string{"d": "f"}, Grounds: map[string]record.Ground{name: {Expected: name}}, About: map[string]record.About{name: {Tags: []string{"t"}}},
-			Consistency: map[string]record.Consistency{name: {Repeats: record.Pairs{Agree: 1, Of: 1}}}}, Attempts: []history.Placed{{Attempt: record.Attempt{Question: name}}}})
+		shards = append(shards, history.Imported{Run: record.Run{Translator: "a@1", State: record.Partial, UID: name,
+			Options: record.Options{Shard: [2]int{i + 1, 2}}, Weights: map[string]float64{name: 2},
+			Datasets: map[string]string{"d": "f"}, Grounds: map[string]record.Ground{name: {Expected: name}},
+			About:       map[string]record.About{name: {Tags: []string{"t"}}},
+			Consistency: map[string]record.Consistency{name: {Repeats: record.Pairs{Agree: 1, Of: 1}}}},
+			Attempts: []history.Placed{{Attempt: record.Attempt{Question: name}}}})
 	}
 	joined, err := history.Join(shards)
 	require.NoError(t, err)

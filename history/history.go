@@ -39,7 +39,8 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be made: %w", path, err)
 	}
-	options := url.Values{"_pragma": {"journal_mode(WAL)", "synchronous(NORMAL)", "busy_timeout(10000)", "foreign_keys(1)"}, "_txlock": {"immediate"}}
+	options := url.Values{"_pragma": {"journal_mode(WAL)", "synchronous(NORMAL)", "busy_timeout(10000)", "foreign_keys(1)"},
+		"_txlock": {"immediate"}}
 	db, err := sql.Open("sqlite", (&url.URL{Scheme: "file", Opaque: url.PathEscape(path), RawQuery: options.Encode()}).String())
 	if err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
@@ -84,7 +85,9 @@ func OpenToRead(ctx context.Context, path string) (*Store, error) {
 	s = &Store{db, ctx}
 	var has int
 	if failed := db.QueryRowContext(ctx, "PRAGMA user_version").Scan(&has); failed != nil || has != len(forms) {
-		return nil, errors.Join(trouble.New(trouble.Unreachable, "the history %s is of another form (%d, this program reads %d), and cannot be brought to it where nothing can be written", path, has, len(forms)), db.Close())
+		return nil, errors.Join(trouble.New(trouble.Unreachable,
+			"the history %s is of another form (%d, this program reads %d), and cannot be brought to it where nothing can be "+
+				"written", path, has, len(forms)), db.Close())
 	}
 	return s, nil
 }
@@ -130,7 +133,8 @@ func (s *Store) Finish(r record.Run) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary, r.ID)
+	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State,
+		string(body), summary, r.ID)
 	return trouble.As(trouble.Unreachable, err)
 }
 
@@ -138,7 +142,8 @@ func (s *Store) Finish(r record.Run) error {
 // could not be scored, which this one replaces.
 func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error {
 	return s.writing(func(tx *sql.Tx) error {
-		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID, place, score.Unscored); err != nil {
+		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID,
+			place, score.Unscored); err != nil {
 			return err
 		}
 		if err := saveAttempt(tx, runID, place, a, tables); err != nil {
@@ -185,7 +190,8 @@ func saveAttempt(tx *sql.Tx, runID, place int, a record.Attempt, tables []Stored
 	if err != nil {
 		return err
 	}
-	if _, err = tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question, string(body)); err != nil {
+	if _, err = tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question,
+		string(body)); err != nil {
 		return err
 	}
 	_, err = tx.Exec("INSERT OR REPLACE INTO light (run, place, form) VALUES (?, ?, ?)", runID, place, lightOf(a))
@@ -205,7 +211,8 @@ func (s *Store) KeepReply(runID, place int, reply Reply) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.db.ExecContext(s.keeping(), "INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place, string(body)); err != nil {
+	if _, err := s.db.ExecContext(s.keeping(), "INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place,
+		string(body)); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	return nil

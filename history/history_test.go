@@ -41,7 +41,8 @@ func TestKeepsRuns(t *testing.T) {
 		require.NoError(t, s.Finish(r))
 	}
 	answer := history.Keep(numbers())
-	kept := record.Attempt{Question: "s/q", Wording: "How many?", Verdict: score.Right, Query: "SELECT 1", Raw: []byte(`{"query":"SELECT 1"}`), Answer: answer.Digest}
+	kept := record.Attempt{Question: "s/q", Wording: "How many?", Verdict: score.Right, Query: "SELECT 1",
+		Raw: []byte(`{"query":"SELECT 1"}`), Answer: answer.Digest}
 	require.NoError(t, s.Save(1, 0, kept, answer, answer))
 	require.Error(t, s.Save(1, 0, kept), "an attempt is recorded once")
 

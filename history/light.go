@@ -30,8 +30,10 @@ func lightOf(a record.Attempt) string {
 		body, _ := json.Marshal(a.Tries) // plain fields always encode
 		tries = string(body)
 	}
-	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "), strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
-		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64), strconv.FormatInt(a.Tokens, 10),
+	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "),
+		strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
+		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64),
+		strconv.FormatInt(a.Tokens, 10),
 		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Result(), tries}, separator)
 }
 
@@ -56,7 +58,8 @@ func (r *lightReader) read(form []byte) (record.Attempt, error) {
 	if len(parts) != fields {
 		return record.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
 	}
-	a := record.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])), Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	a := record.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])),
+		Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
 	verdict, missed, _ := strings.Cut(r.text(parts[4]), " ")
 	a.Verdict, a.MissedOn = score.Verdict(verdict), strings.Fields(missed)
 	var problems [5]error
@@ -91,7 +94,8 @@ type Lights struct {
 // Light reads a run's attempts with what sums and comparisons need of them alone: no query, no evidence, no reply.
 func (s *Store) Light(runID int) (Lights, error) {
 	n, known := 0, 0
-	err := s.db.QueryRowContext(s.ctx, "SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light WHERE run = ?1)", runID).Scan(&n, &known)
+	err := s.db.QueryRowContext(s.ctx, "SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light "+
+		"WHERE run = ?1)", runID).Scan(&n, &known)
 	if err != nil {
 		return Lights{}, trouble.As(trouble.Unreachable, err)
 	}

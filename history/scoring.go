@@ -75,7 +75,8 @@ func saveScored(tx *sql.Tx, scoring int, one Scored) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec("INSERT INTO scored (scoring, place, body, light) VALUES (?, ?, ?, ?)", scoring, one.Place, string(body), lightOf(one.Attempt))
+	_, err = tx.Exec("INSERT INTO scored (scoring, place, body, light) VALUES (?, ?, ?, ?)", scoring, one.Place, string(body),
+		lightOf(one.Attempt))
 	return err
 }
 
@@ -166,7 +167,8 @@ func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := s.db.QueryContext(s.ctx, `SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
+	rows, err := s.db.QueryContext(s.ctx,
+		`SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
 		WHERE a.run = ? AND a.place IN (SELECT value FROM json_each(?)) ORDER BY a.place`, diagnosed, runID, string(body))
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
@@ -184,7 +186,8 @@ func attemptsOf(placed []Placed) []record.Attempt {
 
 // whole reads a run's attempts, those of a scoring in place of the run's own.
 func (s *Store) whole(runID, scoring int) ([]Placed, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place", scoring, runID)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON "+
+		"s.scoring = ? AND s.place = a.place WHERE a.run = ? ORDER BY a.place", scoring, runID)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -229,8 +232,10 @@ func (s *Store) Marks() (map[int][]string, error) {
 func (s *Store) Remove(ids []int) error {
 	err := s.writing(func(tx *sql.Tx) error {
 		for _, id := range ids {
-			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)", "DELETE FROM scoring WHERE run = ?",
-				"DELETE FROM mark WHERE run = ?", "DELETE FROM light WHERE run = ?", "DELETE FROM reply WHERE run = ?", "DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
+			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)",
+				"DELETE FROM scoring WHERE run = ?",
+				"DELETE FROM mark WHERE run = ?", "DELETE FROM light WHERE run = ?", "DELETE FROM reply WHERE run = ?",
+				"DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
 				if _, err := tx.Exec(statement, id); err != nil {
 					return err
 				}

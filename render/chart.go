@@ -19,9 +19,11 @@ import (
 )
 
 // chartColours are of the Okabe-Ito palette; lines are told apart by their marks as well.
-var chartColours = []color.RGBA{{0, 114, 178, 255}, {213, 94, 0, 255}, {0, 158, 115, 255}, {204, 121, 167, 255}, {230, 159, 0, 255}, {86, 180, 233, 255}}
+var chartColours = []color.RGBA{{0, 114, 178, 255}, {213, 94, 0, 255}, {0, 158, 115, 255}, {204, 121, 167, 255},
+	{230, 159, 0, 255}, {86, 180, 233, 255}}
 
-var chartGlyphs = []draw.GlyphDrawer{draw.CircleGlyph{}, draw.SquareGlyph{}, draw.TriangleGlyph{}, draw.PyramidGlyph{}, draw.RingGlyph{}, draw.CrossGlyph{}}
+var chartGlyphs = []draw.GlyphDrawer{draw.CircleGlyph{}, draw.SquareGlyph{}, draw.TriangleGlyph{}, draw.PyramidGlyph{},
+	draw.RingGlyph{}, draw.CrossGlyph{}}
 
 const chartWidth, chartHeight = 24 * vg.Centimeter, 12 * vg.Centimeter
 
@@ -49,7 +51,8 @@ func ChartSVG(w io.Writer, c view.Chart) error {
 	if head < 0 || end <= head {
 		return fmt.Errorf("the chart cannot be written as SVG")
 	}
-	out := bytes.Join([][]byte{b.Bytes()[:end], []byte("\n<title>"), title.Bytes(), []byte("</title>\n<desc>"), words.Bytes(), []byte("</desc>\n"), b.Bytes()[end:]}, nil)
+	out := bytes.Join([][]byte{b.Bytes()[:end], []byte("\n<title>"), title.Bytes(), []byte("</title>\n<desc>"), words.Bytes(),
+		[]byte("</desc>\n"), b.Bytes()[end:]}, nil)
 	_, err = w.Write(out)
 	return err
 }

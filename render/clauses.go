@@ -7,11 +7,14 @@ import (
 )
 
 // clauseStarts are the words that begin a clause of a query, outside brackets.
-var clauseStarts = map[string]bool{"from": true, "where": true, "group": true, "having": true, "order": true, "limit": true, "union": true, "except": true,
-	"intersect": true, "qualify": true, "join": true, "left": true, "right": true, "full": true, "inner": true, "cross": true, "window": true}
+var clauseStarts = map[string]bool{"from": true, "where": true, "group": true, "having": true, "order": true, "limit": true,
+	"union": true, "except": true,
+	"intersect": true, "qualify": true, "join": true, "left": true, "right": true, "full": true, "inner": true, "cross": true,
+	"window": true}
 
 // joinWords go on with a clause that one of them began: LEFT OUTER JOIN is one.
-var joinWords = map[string]bool{"left": true, "right": true, "full": true, "inner": true, "cross": true, "outer": true, "natural": true, "asof": true}
+var joinWords = map[string]bool{"left": true, "right": true, "full": true, "inner": true, "cross": true, "outer": true,
+	"natural": true, "asof": true}
 
 // clauses breaks one line of a query that is wider than there is room: at the clauses, and within a clause at commas, AND and OR or else at
 // any space. Only white space is changed, and none inside quotes.

@@ -18,8 +18,11 @@ import (
 )
 
 // pieces are what hostile data is made of.
-var pieces = []string{"<script>alert(1)</script>", "<img src=x onerror=alert(1)>", "[x](javascript:alert(1))", "![x](http://evil/x.png)", "<javascript:alert(1)>", "[x]: javascript:alert(1)", "[x]", "`", "``", "```", "````\n", "~~~",
-	"\x1b[31m", "\x1b]0;title\a", "\u009b31m", "\u202e", "|", "\\", "\\`", "*", "**", "_", "__", "~~", "# ", "> ", "- ", "1. ", "\n", "\r\n", "\t", " ", "&lt;", "&#60;script&#62;", "</table>", "<!--", "word", "=1+1", "<details open ontoggle=alert(1)>", "<a href='javascript:x'>"}
+var pieces = []string{"<script>alert(1)</script>", "<img src=x onerror=alert(1)>", "[x](javascript:alert(1))",
+	"![x](http://evil/x.png)", "<javascript:alert(1)>", "[x]: javascript:alert(1)", "[x]", "`", "``", "```", "````\n", "~~~",
+	"\x1b[31m", "\x1b]0;title\a", "\u009b31m", "\u202e", "|", "\\", "\\`", "*", "**", "_", "__", "~~", "# ", "> ", "- ", "1. ",
+	"\n", "\r\n", "\t", " ", "&lt;", "&#60;script&#62;", "</table>", "<!--", "word", "=1+1", "<details open ontoggle=alert(1)>",
+	"<a href='javascript:x'>"}
 
 func hostile(r *rand.Rand) string {
 	var b strings.Builder
@@ -32,11 +35,15 @@ func hostile(r *rand.Rand) string {
 // hostileScreen has hostile data in every place.
 func hostileScreen(r *rand.Rand) view.Screen {
 	h := func() string { return hostile(r) }
-	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: h()}, {Name: h(), Right: true}}, Rows: [][]view.Cell{{{Text: h()}, {Text: h(), Differs: true}}, {{Text: h(), Shown: h()}, {Text: "12"}}}}
+	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: h()}, {Name: h(), Right: true}},
+		Rows: [][]view.Cell{{{Text: h()}, {Text: h(), Differs: true}}, {{Text: h(), Shown: h()}, {Text: "12"}}}}
 	return view.Screen{Headline: []view.Text{{Text: h()}}, Next: []string{h()}, Data: map[string]string{"text": h()}, Parts: []view.Part{
-		{Title: h(), Grid: grid}, {Title: "code", Code: &view.Code{Language: "sql", Text: h() + "\n" + h()}}, {Lines: []view.Text{{Text: h()}, {Text: h()}}},
-		{Bars: []view.Bar{{Name: h(), Value: 3, Note: h()}, {Name: "  " + h(), Value: 2}}}, {Gauge: &view.Gauge{Name: h(), Note: h(), Value: 0.5, Low: 0.4, High: 0.6}},
-		{Gauges: []view.Gauge{{Name: h(), Note: h(), Value: 0.5, Low: 0.4, High: 0.6}}}, {Trend: &view.Trend{Name: h(), Values: []float64{0.1, 0.2}}},
+		{Title: h(), Grid: grid}, {Title: "code", Code: &view.Code{Language: "sql", Text: h() + "\n" + h()}},
+		{Lines: []view.Text{{Text: h()}, {Text: h()}}},
+		{Bars: []view.Bar{{Name: h(), Value: 3, Note: h()}, {Name: "  " + h(), Value: 2}}},
+		{Gauge: &view.Gauge{Name: h(), Note: h(), Value: 0.5, Low: 0.4, High: 0.6}},
+		{Gauges: []view.Gauge{{Name: h(), Note: h(), Value: 0.5, Low: 0.4, High: 0.6}}},
+		{Trend: &view.Trend{Name: h(), Values: []float64{0.1, 0.2}}},
 	}}
 }
 
@@ -76,6 +83,7 @@ func TestNothingSpeaksThrough(t *testing.T) {
 		require.NotRegexp(t, `(?i)(href|src)="?\s*javascript`, page.String(), "seed %d: %s", seed, b.String())
 		require.NotContains(t, page.String(), "href=\"http", "seed %d: %s", seed, b.String())
 		require.Equal(t, 1, strings.Count(page.String(), "<pre>"), "seed %d: the code is one block\n%s", seed, b.String())
-		require.Equal(t, 3, strings.Count(page.String(), "<tr>"), "seed %d: the table has its rows\n%s\n%s", seed, b.String(), page.String())
+		require.Equal(t, 3, strings.Count(page.String(), "<tr>"), "seed %d: the table has its rows\n%s\n%s", seed, b.String(),
+			page.String())
 	}
 }

@@ -65,7 +65,8 @@ func JUnit(w io.Writer, s view.Screen) error {
 	for i := range out.Suites {
 		suite := &out.Suites[i]
 		suite.Time = seconds(suite.seconds)
-		out.Tests, out.Failures, out.Errors, out.Skipped = out.Tests+suite.Tests, out.Failures+suite.Failures, out.Errors+suite.Errors, out.Skipped+suite.Skipped
+		out.Tests, out.Failures, out.Errors, out.Skipped = out.Tests+suite.Tests, out.Failures+suite.Failures, out.Errors+
+			suite.Errors, out.Skipped+suite.Skipped
 	}
 	if _, err := io.WriteString(w, xml.Header); err != nil {
 		return err

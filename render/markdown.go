@@ -84,7 +84,8 @@ func markdownGauge(b *bytes.Buffer, before string, g view.Gauge) {
 	if g.Note == view.Percent(g.Value) {
 		note = "interval"
 	}
-	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, prose(g.Name), view.Percent(g.Value), note, view.Percent(g.Low), view.Percent(g.High))
+	fmt.Fprintf(b, "%s%s: %s (%s %s to %s)\n", before, prose(g.Name), view.Percent(g.Value), note, view.Percent(g.Low),
+		view.Percent(g.High))
 }
 
 // markdownGrid writes a grid as a table; marks stand before verdicts and around differences as on a terminal.

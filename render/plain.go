@@ -9,7 +9,8 @@ import (
 
 // steers tells characters that could steer a terminal or turn a line around: controls of both sets, and marks of direction.
 func steers(r rune) bool {
-	return r < ' ' || r == 0x7f || r >= 0x80 && r < 0xa0 || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 || r == 0x2028 || r == 0x2029
+	return r < ' ' || r == 0x7f || r >= 0x80 && r < 0xa0 || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 ||
+		r == 0x2028 || r == 0x2029
 }
 
 // printable makes control characters harmless: data must not steer a terminal.

@@ -152,7 +152,8 @@ func topNames(object []byte) []string {
 
 // field is a field of CSV; a text without characters stands in quotes, to be told from nothing. The library's writer cannot do that.
 func field(text string, empty bool) string {
-	plain := !empty && text != `\.` && !strings.HasPrefix(text, " ") && !strings.HasPrefix(text, "\t") && !strings.ContainsAny(text, ",\"\r\n")
+	plain := !empty && text != `\.` && !strings.HasPrefix(text, " ") && !strings.HasPrefix(text, "\t") &&
+		!strings.ContainsAny(text, ",\"\r\n")
 	if plain {
 		return text
 	}

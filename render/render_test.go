@@ -25,7 +25,8 @@ func scoreboard() view.Screen {
 		{Question: "s/first", Wording: "How many?", Verdict: score.Right, Closeness: &closeness},
 		{Question: "s/second", Wording: "Which | one, 農場 🐄?", Verdict: score.Wrong, Closeness: &closeness,
 			Faults: []fault.Fault{{Code: fault.Unexplained, Certainty: fault.Possible, Evidence: "1 cell differs\x1b[31m"}}},
-		{Question: "s/" + strings.Repeat("long-", 12), Wording: strings.Repeat("very ", 60), Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
+		{Question: "s/" + strings.Repeat("long-", 12), Wording: strings.Repeat("very ", 60), Verdict: score.Unscored,
+			Reason: fault.ReasonNotBuilt},
 		{Question: "s/" + strings.Repeat("long-", 12), Wording: "Otherwise", Verdict: score.Unscored, Reason: fault.ReasonNotBuilt},
 	}
 	return view.Scoreboard(record.Run{ID: 7, Translator: "t@1", State: record.Complete}, attempts)
@@ -85,8 +86,11 @@ func TestPipeAndTerminal(t *testing.T) {
 
 // TestNoFormulas: no cell of a report is taken for a formula by a spreadsheet, and numbers stay numbers.
 func TestNoFormulas(t *testing.T) {
-	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: "=name"}, {Name: "n", Right: true}}, Rows: [][]view.Cell{{{Text: "=1+1"}, {Text: "-5"}}, {{Text: "@SUM(A1)"}, {Text: "2.5"}}, {{Text: "+cmd|' /C calc'!A0"}, {Text: "-x"}}}}
-	screen := view.Screen{Headline: []view.Text{{Text: "=HYPERLINK(1)"}}, Parts: []view.Part{{Title: "a/b:c", Grid: grid}, {Title: "a/b:c", Grid: grid}}}
+	grid := &view.Grid{Main: true, Columns: []view.Column{{Name: "=name"}, {Name: "n", Right: true}},
+		Rows: [][]view.Cell{{{Text: "=1+1"}, {Text: "-5"}}, {{Text: "@SUM(A1)"}, {Text: "2.5"}},
+			{{Text: "+cmd|' /C calc'!A0"}, {Text: "-x"}}}}
+	screen := view.Screen{Headline: []view.Text{{Text: "=HYPERLINK(1)"}},
+		Parts: []view.Part{{Title: "a/b:c", Grid: grid}, {Title: "a/b:c", Grid: grid}}}
 	var csv, sheet bytes.Buffer
 	require.NoError(t, render.Screen(&csv, screen, render.CSV, render.Options{ForSpreadsheet: true}))
 	require.Contains(t, csv.String(), "'=name,n\n'=1+1,-5\n'@SUM(A1),2.5\n'+cmd")
@@ -115,7 +119,8 @@ func TestNoFormulas(t *testing.T) {
 
 // TestJUnit: every case is counted where it belongs, and whatever stands in it is well-formed XML.
 func TestJUnit(t *testing.T) {
-	cases := []view.Case{{Suite: "s", Name: "a", Outcome: view.CasePassed, Seconds: 0.5}, {Suite: "s", Name: "b < \"c\" & \x1b", Outcome: view.CaseFailed, Kind: "boundary", Message: "m]]>", Detail: "SELECT 1 < 2"},
+	cases := []view.Case{{Suite: "s", Name: "a", Outcome: view.CasePassed, Seconds: 0.5},
+		{Suite: "s", Name: "b < \"c\" & \x1b", Outcome: view.CaseFailed, Kind: "boundary", Message: "m]]>", Detail: "SELECT 1 < 2"},
 		{Suite: "t", Name: "c", Outcome: view.CaseError}, {Suite: "t", Name: "d", Outcome: view.CaseSkipped}}
 	var out bytes.Buffer
 	require.NoError(t, render.JUnit(&out, view.Screen{Headline: []view.Text{{Text: "Run 1"}}, Cases: cases}))

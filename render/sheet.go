@@ -15,7 +15,8 @@ import (
 func Workbook(w io.Writer, s view.Screen) (err error) {
 	book := excelize.NewFile()
 	defer book.Close() //nolint:errcheck // nothing is left on disk
-	bold, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "999999"}}})
+	bold, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true},
+		Border: []excelize.Border{{Type: "bottom", Style: 1, Color: "999999"}}})
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,9 @@ var colours = map[view.Tone]string{
 }
 
 // plainer replaces what a terminal without UTF-8 cannot show.
-var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]", "–", "-", "\u2009", " ", "·", ".", "▁", "_", "▂", ".", "▃", "-", "▄", "=", "▅", "+", "▆", "*", "▇", "%", "→", "->", "≤", "<=", "≥", ">=")
+var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]",
+	"–", "-", "\u2009", " ", "·", ".", "▁", "_", "▂", ".", "▃", "-", "▄", "=", "▅", "+", "▆", "*", "▇", "%", "→", "->", "≤",
+	"<=", "≥", ">=")
 
 // printer writes one screen to a terminal or a pipe.
 type printer struct {
@@ -227,7 +229,8 @@ func (p *printer) bars(bars []view.Bar) {
 	for _, b := range bars {
 		length := max(1, b.Value*room/max(most, 1))
 		name := b.Name + strings.Repeat(" ", width-text.StringWidthWithoutEscSequences(b.Name))
-		line := fmt.Sprintf("%s  %s %d  %s", name, p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", room-length)), b.Value, p.paint(view.Faint, b.Note))
+		line := fmt.Sprintf("%s  %s %d  %s", name,
+			p.paint(view.Wrong, strings.Repeat("█", length)+strings.Repeat(" ", room-length)), b.Value, p.paint(view.Faint, b.Note))
 		p.b.WriteString(strings.TrimRight(line, " ") + "\n")
 	}
 }

@@ -21,7 +21,9 @@ func workspaceSchema() *jsonschema.Schema {
 		"datasets":    entries(datasetSchema(limits)),
 		"translators": entries(translatorSchema()),
 		"rules":       {Type: "object", Description: "matching rules"},
-		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()), "diagnose": either(boolean(), duration(), object(properties{"runs": integer()})), "repeats": integer(), "twins": integer(), "parallel": integer(), "timeout": duration(),
+		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()),
+			"diagnose": either(boolean(), duration(), object(properties{"runs": integer()})), "repeats": integer(),
+			"twins": integer(), "parallel": integer(), "timeout": duration(),
 			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(), "tokens": integer()}))}),
 		"limits":  limits,
 		"gate":    gateSchema(),
@@ -31,7 +33,8 @@ func workspaceSchema() *jsonschema.Schema {
 
 func gateSchema() *jsonschema.Schema {
 	least, most := object(properties{"at-least": number()}, "at-least"), object(properties{"at-most": number()}, "at-most")
-	return object(properties{"accuracy": least, "drop": most, "regressions": most, "unstable": most, "wrong": most, "failed": most, "unscored": most, "flaky": most,
+	return object(properties{"accuracy": least, "drop": most, "regressions": most, "unstable": most, "wrong": most,
+		"failed": most, "unscored": most, "flaky": most,
 		"latency-p95": object(properties{"at-most": duration()}, "at-most"), "cost-per-right": most, "strength": least,
 		"must-pass": object(properties{"tags": list(text())}, "tags"), "faults": object(properties{"none-of": list(text())}, "none-of"),
 		"tags": entries(object(properties{"accuracy": least}, "accuracy")), "confident": boolean(), "thin-evidence": oneOf("fail", "pass")})
@@ -46,29 +49,43 @@ func size() *jsonschema.Schema {
 }
 
 func datasetSchema(limits *jsonschema.Schema) *jsonschema.Schema {
-	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(), "header-row": integer(), "delimiter": text(), "decimal": oneOf(",", "."), "thousands": oneOf(",", ".", "'", " "), "date-format": text(), "skip-last": integer(),
+	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(),
+		"header-row": integer(), "delimiter": text(), "decimal": oneOf(",", "."), "thousands": oneOf(",", ".", "'", " "),
+		"date-format": text(), "skip-last": integer(),
 		"encoding": oneOf("utf-8", "utf-16", "latin-1"), "null-words": list(text())}, "file"))
-	return object(properties{"as-of": text(), "tables": entries(table), "connect": oneOf("sqlite", "duckdb"), "dsn": text(), "briefing": text(), "share-values": boolean(), "limits": limits})
+	return object(properties{"as-of": text(), "tables": entries(table), "connect": oneOf("sqlite", "duckdb"), "dsn": text(),
+		"briefing": text(), "share-values": boolean(), "limits": limits})
 }
 
 func translatorSchema() *jsonschema.Schema {
-	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": text(), "parallel": integer(), "rate": number(), "timeout": duration(), "retries": integer(),
-		"price": object(properties{"input": number(), "output": number()}), "thread": oneOf("own", "golden"), "score": oneOf("query", "table", "text"),
-		"run": either(text(), list(text())), "keep": boolean(), "env": list(text()), "dir": text(), "file": text(), "url": text(), "headers": entries(text()), "model": text(), "prompt": text(),
-		"temperature": number(), "key": text(), "tool": text(), "version": text(), "quirks": list(oneOf(pocket.Quirks()...)), "seed": integer()}, "kind")
+	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": text(), "parallel": integer(), "rate": number(),
+		"timeout": duration(), "retries": integer(),
+		"price": object(properties{"input": number(), "output": number()}), "thread": oneOf("own", "golden"),
+		"score": oneOf("query", "table", "text"),
+		"run":   either(text(), list(text())), "keep": boolean(), "env": list(text()), "dir": text(), "file": text(),
+		"url": text(), "headers": entries(text()), "model": text(), "prompt": text(),
+		"temperature": number(), "key": text(), "tool": text(), "version": text(), "quirks": list(oneOf(pocket.Quirks()...)),
+		"seed": integer()}, "kind")
 }
 
 func briefingSchema() *jsonschema.Schema {
-	column := object(properties{"role": oneOf(profile.Roles()...), "about": text(), "unit": text(), "synonyms": list(text()), "values": entries(text()), "hide": boolean(), "share-values": boolean()})
-	return object(properties{"dataset": text(), "about": text(), "tables": entries(object(properties{"about": text(), "columns": entries(column)})), "joins": list(text()),
-		"terms": entries(text()), "examples": list(object(properties{"question": text(), "query": text()}, "question", "query")), "notes": list(text())})
+	column := object(properties{"role": oneOf(profile.Roles()...), "about": text(), "unit": text(), "synonyms": list(text()),
+		"values": entries(text()), "hide": boolean(), "share-values": boolean()})
+	return object(properties{"dataset": text(), "about": text(),
+		"tables": entries(object(properties{"about": text(), "columns": entries(column)})), "joins": list(text()),
+		"terms": entries(text()), "examples": list(object(properties{"question": text(), "query": text()}, "question",
+			"query")), "notes": list(text())})
 }
 
 // replySchema is open: a translator may say more than is read.
 func replySchema() *jsonschema.Schema {
-	usage := &jsonschema.Schema{Type: "object", Properties: properties{"input_tokens": integer(), "output_tokens": integer(), "cost": number()}}
-	answer := &jsonschema.Schema{Type: "object", Properties: properties{"columns": list(either(text(), object(properties{"name": text(), "type": text()}, "name"))), "rows": list(list(cellSchema()))}, Required: []string{"columns", "rows"}}
-	s := &jsonschema.Schema{Type: "object", Properties: properties{"query": text(), "table": answer, "text": text(), "clarify": text(), "decline": text(), "explanation": text(), "model": text(), "usage": usage}}
+	usage := &jsonschema.Schema{Type: "object", Properties: properties{"input_tokens": integer(), "output_tokens": integer(),
+		"cost": number()}}
+	answer := &jsonschema.Schema{Type: "object",
+		Properties: properties{"columns": list(either(text(), object(properties{"name": text(), "type": text()}, "name"))),
+			"rows": list(list(cellSchema()))}, Required: []string{"columns", "rows"}}
+	s := &jsonschema.Schema{Type: "object", Properties: properties{"query": text(), "table": answer, "text": text(),
+		"clarify": text(), "decline": text(), "explanation": text(), "model": text(), "usage": usage}}
 	for _, part := range []string{"query", "table", "text", "clarify", "decline"} {
 		s.AnyOf = append(s.AnyOf, &jsonschema.Schema{Required: []string{part}})
 	}
@@ -76,7 +93,8 @@ func replySchema() *jsonschema.Schema {
 }
 
 func recordedSchema() *jsonschema.Schema {
-	return object(properties{"id": text(), "question": text(), "turn": integer(), "repeat": integer(), "reply": replySchema()}, "id", "reply")
+	return object(properties{"id": text(), "question": text(), "turn": integer(), "repeat": integer(), "reply": replySchema()},
+		"id", "reply")
 }
 
 // exportedSchema is of one line: the run first, then its attempts, then the tables that they name.
@@ -95,5 +113,6 @@ func exportedSchema() (*jsonschema.Schema, error) {
 	return either(
 		object(properties{"tovrel-run": {Const: jsonschema.Ptr(any(1.0))}, "run": runs}, "tovrel-run", "run"),
 		object(properties{"place": integer(), "attempt": attempts}, "place", "attempt"),
-		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows", "table")}, "digest", "table")), nil
+		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows",
+			"table")}, "digest", "table")), nil
 }

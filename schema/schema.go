@@ -111,7 +111,8 @@ func either(all ...*jsonschema.Schema) *jsonschema.Schema { return &jsonschema.S
 
 // object is closed: unknown keys are errors.
 func object(properties map[string]*jsonschema.Schema, required ...string) *jsonschema.Schema {
-	return &jsonschema.Schema{Type: "object", Properties: properties, Required: required, AdditionalProperties: &jsonschema.Schema{Not: &jsonschema.Schema{}}}
+	return &jsonschema.Schema{Type: "object", Properties: properties, Required: required,
+		AdditionalProperties: &jsonschema.Schema{Not: &jsonschema.Schema{}}}
 }
 
 // entries is an object of any keys.

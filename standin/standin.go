@@ -39,7 +39,8 @@ func Handler(asker translator.Asker, s Settings) http.Handler {
 	mux := http.NewServeMux()
 	mux.HandleFunc("POST "+TranslatePath, h.translate)
 	mux.HandleFunc("POST "+ChatPath, h.chat)
-	mux.Handle(MCPPath, mcp.NewStreamableHTTPHandler(func(*http.Request) *mcp.Server { return h.mcpServer() }, &mcp.StreamableHTTPOptions{Stateless: true}))
+	mux.Handle(MCPPath, mcp.NewStreamableHTTPHandler(func(*http.Request) *mcp.Server { return h.mcpServer() },
+		&mcp.StreamableHTTPOptions{Stateless: true}))
 	return mux
 }
 
@@ -103,8 +104,9 @@ func (h *handler) chat(w http.ResponseWriter, r *http.Request) {
 		content = "Let me think. The question is about several tables.\n\n" + content + "\n\nThis query answers the question."
 	}
 	body, _ := json.Marshal(map[string]any{"model": asked.Model, "object": "chat.completion", // these values always encode
-		"choices": []any{map[string]any{"index": 0, "finish_reason": "stop", "message": map[string]string{"role": "assistant", "content": content}}},
-		"usage":   map[string]int64{"prompt_tokens": reply.Usage.InputTokens, "completion_tokens": reply.Usage.OutputTokens}})
+		"choices": []any{map[string]any{"index": 0, "finish_reason": "stop",
+			"message": map[string]string{"role": "assistant", "content": content}}},
+		"usage": map[string]int64{"prompt_tokens": reply.Usage.InputTokens, "completion_tokens": reply.Usage.OutputTokens}})
 	if asked.Stream {
 		w.Header().Set("Content-Type", "text/event-stream")
 		part, _ := json.Marshal(map[string]any{"choices": []any{map[string]any{"delta": map[string]string{"content": content}}}})
@@ -129,7 +131,8 @@ func spoken(r translator.Reply) string {
 
 func (h *handler) mcpServer() *mcp.Server {
 	server := mcp.NewServer(&mcp.Implementation{Name: "tovrel-stand-in", Version: "1"}, nil)
-	server.AddTool(&mcp.Tool{Name: ToolName, Description: "Translate a business question into a query", InputSchema: map[string]any{"type": "object"}},
+	server.AddTool(&mcp.Tool{Name: ToolName, Description: "Translate a business question into a query",
+		InputSchema: map[string]any{"type": "object"}},
 		func(ctx context.Context, r *mcp.CallToolRequest) (*mcp.CallToolResult, error) {
 			var request translator.Request
 			if err := json.Unmarshal(r.Params.Arguments, &request); err != nil {

@@ -189,7 +189,8 @@ func (m *masked) Ask(ctx context.Context, r Request) (Answered, error) {
 	text := m.masker.Text
 	raw, showed := text(string(answered.Raw)), false
 	reply := &answered.Reply
-	for _, field := range []*string{&reply.Query, &reply.Text, &reply.Clarify, &reply.Decline, &reply.Explanation, &reply.Model, &reply.Usage.Unknown} {
+	for _, field := range []*string{&reply.Query, &reply.Text, &reply.Clarify, &reply.Decline, &reply.Explanation, &reply.Model,
+		&reply.Usage.Unknown} {
 		clean := text(*field)
 		showed = showed || clean != *field
 		*field = clean

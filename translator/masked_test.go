@@ -118,10 +118,13 @@ func TestSecretsNeverComeBack(t *testing.T) {
 		for name, encode := range encodings {
 			said := "before " + encode(r, plain) + " after"
 			asker := func(p replier) translator.Asker { return translator.Mask(p, []string{"irrelevant", plain}) }
-			raw := `{"query": ` + literal(r, "SELECT '"+said+"'") + `, "explanation": ` + literal(r, said) + `, "table": {"columns": [` + literal(r, said) + `], "rows": [[` + literal(r, said) + `]]}, "model": ` + literal(r, said) + `}`
+			raw := `{"query": ` + literal(r, "SELECT '"+said+"'") + `, "explanation": ` + literal(r, said) +
+				`, "table": {"columns": [` + literal(r, said) + `], "rows": [[` + literal(r, said) + `]]}, "model": ` +
+				literal(r, said) + `}`
 			got, err := asker(replier{raw: raw}).Ask(context.Background(), translator.Request{})
 			require.NoError(t, err, raw)
-			for _, text := range []string{got.Reply.Query, got.Reply.Explanation, got.Reply.Model, decoded(t, got.Reply.Table), decoded(t, got.Raw)} {
+			for _, text := range []string{got.Reply.Query, got.Reply.Explanation, got.Reply.Model, decoded(t, got.Reply.Table),
+				decoded(t, got.Raw)} {
 				require.NotContains(t, text, encode(rand.New(rand.NewPCG(1, 1)), plain), "%s of %q", name, plain)
 				require.NotContains(t, text, plain, "%s of %q", name, plain)
 				require.Contains(t, text, "before ", "only the secret goes: %s of %q", name, plain)

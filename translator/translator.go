@@ -98,8 +98,10 @@ func Fail(code fault.Code, format string, args ...any) *Failure {
 var replyKeys = []string{"query", "table", "text", "clarify", "decline"}
 
 // otherNames are what others call what replies say, by the protocol's name for it.
-var otherNames = map[string]string{"sql": "query", "statement": "query", "select": "query", "rows": "table", "result": "table", "results": "table", "data": "table", "answer": "text",
-	"message": "text", "content": "text", "response": "text", "question": "clarify", "clarification": "clarify", "refusal": "decline", "error": "decline"}
+var otherNames = map[string]string{"sql": "query", "statement": "query", "select": "query", "rows": "table", "result": "table",
+	"results": "table", "data": "table", "answer": "text",
+	"message": "text", "content": "text", "response": "text", "question": "clarify", "clarification": "clarify",
+	"refusal": "decline", "error": "decline"}
 
 // meantKey says which key of an object was meant for one of the protocol; "" where none was.
 func meantKey(object []byte) string {
@@ -128,7 +130,8 @@ func ParseReply(raw []byte) (Reply, error) {
 	}
 	decoder := json.NewDecoder(bytes.NewReader(trimmed))
 	if err := decoder.Decode(&r); err != nil {
-		return r, Fail(fault.MalformedReply, "the reply is not a JSON object of the protocol: %s; it begins %s", jsonError(err), excerpt(trimmed))
+		return r, Fail(fault.MalformedReply, "the reply is not a JSON object of the protocol: %s; it begins %s", jsonError(err),
+			excerpt(trimmed))
 	}
 	if _, err := decoder.Token(); !errors.Is(err, io.EOF) {
 		return r, Fail(fault.MalformedReply, "something follows the reply's JSON object: %s", excerpt(trimmed[decoder.InputOffset():]))
@@ -141,7 +144,8 @@ func ParseReply(raw []byte) (Reply, error) {
 		r.Table = nil
 	}
 	if r.Query == "" && r.Table == nil && r.Text == "" && r.Clarify == "" && r.Decline == "" {
-		return r, Fail(fault.MalformedReply, "the reply has none of %s%s: %s", strings.Join(replyKeys, ", "), meantKey(trimmed), excerpt(trimmed))
+		return r, Fail(fault.MalformedReply, "the reply has none of %s%s: %s", strings.Join(replyKeys, ", "), meantKey(trimmed),
+			excerpt(trimmed))
 	}
 	return r, nil
 }

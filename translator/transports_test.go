@@ -74,7 +74,8 @@ func protocolQuestion(body []byte) string {
 
 func TestHTTP(t *testing.T) {
 	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
-		return web.New(web.Settings{URL: server(t, b, protocolQuestion, func(s string) string { return s }), Timeout: suite.Timeout, Parallel: 4})
+		return web.New(web.Settings{URL: server(t, b, protocolQuestion, func(s string) string { return s }),
+			Timeout: suite.Timeout, Parallel: 4})
 	}})
 }
 
@@ -85,7 +86,9 @@ func TestChat(t *testing.T) {
 		return r.Messages[len(r.Messages)-1].Content
 	}
 	wrap := func(s string) string {
-		b, _ := json.Marshal(map[string]any{"model": "m", "choices": []any{map[string]any{"message": map[string]string{"content": s}}}, "usage": map[string]int{"prompt_tokens": 5, "completion_tokens": 7}})
+		b, _ := json.Marshal(map[string]any{"model": "m",
+			"choices": []any{map[string]any{"message": map[string]string{"content": s}}},
+			"usage":   map[string]int{"prompt_tokens": 5, "completion_tokens": 7}})
 		return string(b)
 	}
 	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
@@ -99,17 +102,20 @@ func TestMCP(t *testing.T) {
 	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
 		var asked atomic.Int64
 		s := sdk.NewServer(&sdk.Implementation{Name: "test", Version: "1"}, nil)
-		s.AddTool(&sdk.Tool{Name: "translate", InputSchema: map[string]any{"type": "object"}}, func(_ context.Context, r *sdk.CallToolRequest) (*sdk.CallToolResult, error) {
-			text, ok := reply(b, protocolQuestion(r.Params.Arguments), int(asked.Add(1)))
-			if !ok {
-				panic(http.ErrAbortHandler)
-			}
-			return &sdk.CallToolResult{Content: []sdk.Content{&sdk.TextContent{Text: text}}}, nil
-		})
-		web := httptest.NewServer(sdk.NewStreamableHTTPHandler(func(*http.Request) *sdk.Server { return s }, &sdk.StreamableHTTPOptions{Stateless: true}))
+		s.AddTool(&sdk.Tool{Name: "translate", InputSchema: map[string]any{"type": "object"}},
+			func(_ context.Context, r *sdk.CallToolRequest) (*sdk.CallToolResult, error) {
+				text, ok := reply(b, protocolQuestion(r.Params.Arguments), int(asked.Add(1)))
+				if !ok {
+					panic(http.ErrAbortHandler)
+				}
+				return &sdk.CallToolResult{Content: []sdk.Content{&sdk.TextContent{Text: text}}}, nil
+			})
+		web := httptest.NewServer(sdk.NewStreamableHTTPHandler(func(*http.Request) *sdk.Server { return s },
+			&sdk.StreamableHTTPOptions{Stateless: true}))
 		t.Cleanup(web.Close)
 		return mcp.New(mcp.Settings{URL: web.URL, Timeout: suite.Timeout})
-	}, Lacks: map[suite.Behaviour]string{suite.Down: "a tool that panics takes the server of the library down", suite.FailsOnce: "the same"}})
+	}, Lacks: map[suite.Behaviour]string{suite.Down: "a tool that panics takes the server of the library down",
+		suite.FailsOnce: "the same"}})
 }
 
 // script is a shell program that behaves so, for each line that it is sent.
@@ -117,7 +123,8 @@ func script(t *testing.T, b suite.Behaviour, loop bool) []string {
 	t.Helper()
 	count := filepath.Join(t.TempDir(), "asked")
 	answer := map[suite.Behaviour]string{
-		suite.AsksBack: `echo '{"clarify": "which one?"}'`, suite.Malformed: `echo '{"answer": 42}'`, suite.Silent: `echo`, suite.Slow: `sleep 2; echo '{}'`, suite.Down: `exit 3`,
+		suite.AsksBack: `echo '{"clarify": "which one?"}'`, suite.Malformed: `echo '{"answer": 42}'`, suite.Silent: `echo`,
+		suite.Slow: `sleep 2; echo '{}'`, suite.Down: `exit 3`,
 		suite.Leaks:   `echo '{"query": "SELECT '"'` + suite.Secret + `'"'"}'`,
 		suite.Answers: `q=$(printf %s "$line" | sed 's/.*"question":"\([^"]*\)".*/\1/'); printf '{"query": "SELECT '"'%s'"' AS q"}\n' "$q"`,
 	}
@@ -154,7 +161,8 @@ func TestRecorded(t *testing.T) {
 		asker, err := recorded.New("r.jsonl", path)
 		require.NoError(t, err)
 		return asker
-	}, Lacks: map[suite.Behaviour]string{suite.Slow: "a file is not slow", suite.Down: "a file that is not there is no translator", suite.FailsOnce: "a file does not fail"}})
+	}, Lacks: map[suite.Behaviour]string{suite.Slow: "a file is not slow",
+		suite.Down: "a file that is not there is no translator", suite.FailsOnce: "a file does not fail"}})
 }
 
 func numbered(n int) []string {
@@ -179,7 +187,8 @@ func TestPocket(t *testing.T) {
 	r := suite.Request("How many loads were there in May 2031?")
 	r.Dataset.Tables[0].Columns = append(r.Dataset.Tables[0].Columns, suite.Request("").Dataset.Tables[0].Columns[0])
 	r.Dataset.Tables[0].Columns[1].Name, r.Dataset.Tables[0].Columns[1].Type = "loaded_on", "DATE"
-	require.Equal(t, "SELECT count(*) AS n FROM loads WHERE loads.loaded_on >= DATE '2031-05-01' AND loads.loaded_on < DATE '2031-06-01'", ask(pocket.Settings{}, r))
+	require.Equal(t, "SELECT count(*) AS n FROM loads WHERE loads.loaded_on >= DATE '2031-05-01' AND loads.loaded_on < DATE "+
+		"'2031-06-01'", ask(pocket.Settings{}, r))
 	require.Contains(t, ask(pocket.Settings{Quirks: []string{pocket.Boundary}}, r), "<= DATE '2031-06-01' - 1")
 	r.Question = "How many litres came in?"
 	require.Equal(t, "SELECT sum(loads.litres) AS litres FROM loads", ask(pocket.Settings{}, r))
@@ -258,7 +267,8 @@ func TestRetryAfter(t *testing.T) {
 	}))
 	defer s.Close()
 	start := time.Now()
-	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: suite.Timeout, Parallel: 1}), translator.Limits{Retries: 5, First: time.Millisecond})
+	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: suite.Timeout, Parallel: 1}),
+		translator.Limits{Retries: 5, First: time.Millisecond})
 	got, err := limited.Ask(context.Background(), suite.Request("one"))
 	require.ErrorContains(t, err, "404 Not Found: no such model")
 	require.Len(t, got.Tries, 2)
@@ -271,7 +281,8 @@ func TestPrice(t *testing.T) {
 	s := server(t, suite.Answers, protocolQuestion, func(string) string {
 		return `{"query": "SELECT 1", "usage": {"input_tokens": 1000, "output_tokens": 500}}`
 	})
-	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: suite.Timeout, Parallel: 1}), translator.Limits{Rate: 20, Price: translator.Price{Input: 3, Output: 15}})
+	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: suite.Timeout, Parallel: 1}),
+		translator.Limits{Rate: 20, Price: translator.Price{Input: 3, Output: 15}})
 	start := time.Now()
 	for range 4 {
 		got, err := limited.Ask(context.Background(), suite.Request("one"))

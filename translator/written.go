@@ -25,7 +25,8 @@ var references = map[rune]string{'&': "amp", '<': "lt", '>': "gt", '"': "quot", 
 func charactersOf(text string) []character {
 	var out []character
 	for _, r := range text {
-		out = append(out, character{plain: string(r), units: utf16.Encode([]rune{r}), letter: shortEscapes[r], number: int(r), name: references[r], space: r == ' '})
+		out = append(out, character{plain: string(r), units: utf16.Encode([]rune{r}), letter: shortEscapes[r], number: int(r),
+			name: references[r], space: r == ' '})
 	}
 	return out
 }

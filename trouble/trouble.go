@@ -33,7 +33,8 @@ type Error struct {
 func (e *Error) Error() string { return e.Err.Error() }
 func (e *Error) Unwrap() error { return e.Err }
 
-// New makes an error of a kind. Where an argument is the system's error about a file, only what happened is said: the message names the file.
+// New makes an error of a kind. Where an argument is the system's error about a file, only what happened is said: the message names the
+// file.
 func New(kind Kind, format string, args ...any) error {
 	args = slices.Clone(args)
 	for i, a := range args {

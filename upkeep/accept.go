@@ -39,7 +39,8 @@ const FitsDocument = 40
 
 // Accept writes an answer into a copy of a question's document. The error says why the document cannot take it.
 func Accept(c workspace.Chosen, what Accepting) (Acceptance, error) {
-	out := Acceptance{Rows: what.Rows, Answered: golden.Answered{Query: what.Query, Accepted: fmt.Sprintf("{run: %d, date: %s, by: %q}", what.Run, what.On, what.By)}}
+	out := Acceptance{Rows: what.Rows, Answered: golden.Answered{Query: what.Query,
+		Accepted: fmt.Sprintf("{run: %d, date: %s, by: %q}", what.Run, what.On, what.By)}}
 	var err error
 	if out.Rows.Rows() > FitsDocument {
 		out.File = filepath.ToSlash(filepath.Join("answers", fmt.Sprintf("%s-run%d.csv", c.Question.ID, what.Run)))

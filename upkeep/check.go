@@ -25,9 +25,10 @@ import (
 type Checking struct {
 	expect.Queries
 	Read     expect.Tables
-	Briefing *briefing.Briefing                                    // nil for none
-	Rules    match.Rules                                           // the workspace's
-	Filled   func(ctx context.Context, query string) (bool, error) // whether an answer that is empty here has rows on a twin; nil without twins
+	Briefing *briefing.Briefing // nil for none
+	Rules    match.Rules        // the workspace's
+	// whether an answer that is empty here has rows on a twin; nil without twins
+	Filled   func(ctx context.Context, query string) (bool, error)
 	Parallel int
 }
 
@@ -53,7 +54,8 @@ func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, e
 }
 
 func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Question) (source.Problems, error) {
-	s := suspect{set: set, question: q, rules: q.Rules.Over(set.Rules.Over(c.Rules)), briefing: c.Briefing, answers: []checked{{answer: q.Answer}}}
+	s := suspect{set: set, question: q, rules: q.Rules.Over(set.Rules.Over(c.Rules)), briefing: c.Briefing,
+		answers: []checked{{answer: q.Answer}}}
 	for _, r := range q.Readings {
 		s.answers = append(s.answers, checked{answer: r.Answer, reading: r})
 	}
@@ -83,7 +85,8 @@ func (c Checking) empty(ctx context.Context, s suspect) (source.Problems, error)
 			return nil, err
 		}
 	}
-	return s.warn(own.answer.QueryAt, "empty-answer", "the reference query finds nothing, here and on every twin: any query that finds nothing is right",
+	return s.warn(own.answer.QueryAt, "empty-answer",
+		"the reference query finds nothing, here and on every twin: any query that finds nothing is right",
 		"add a row to the sample data that fills it, make twins with `tovrel data twin`, or ask for another period"), nil
 }
 
@@ -139,7 +142,8 @@ func checkWritten(read expect.Tables, set *golden.Set, a golden.Answer) source.P
 	if a.Empty() {
 		return nil
 	}
-	if _, err := expect.Written(read, set, a); err != nil && !errors.Is(err, fs.ErrNotExist) { // a missing file is found when the set is read
+	// a missing file is found when the set is read
+	if _, err := expect.Written(read, set, a); err != nil && !errors.Is(err, fs.ErrNotExist) {
 		p := place(set, a)
 		p.Code, p.Message, p.Remedy = "expected-unreadable", "the expected table cannot be read: "+err.Error(), "correct it"
 		return source.Problems{p}
@@ -163,7 +167,8 @@ func differences(r match.Result, a golden.Answer) string {
 	}
 	var parts []string
 	for _, c := range r.Cells[:min(3, len(r.Cells))] {
-		parts = append(parts, fmt.Sprintf("row %d, %s: the table has %s and the query gives %s", c.ExpectedRow+1, a.Table.Names[c.Column], c.Expected, c.Answer))
+		parts = append(parts, fmt.Sprintf("row %d, %s: the table has %s and the query gives %s", c.ExpectedRow+1,
+			a.Table.Names[c.Column], c.Expected, c.Answer))
 	}
 	if n := len(r.Cells) - len(parts); n > 0 {
 		parts = append(parts, fmt.Sprintf("and %d more cells", n))
@@ -182,6 +187,7 @@ func queryProblem(set *golden.Set, a golden.Answer, f *engine.Failure) source.Pr
 		at.Line += strings.Count(before, "\n")
 		at.Column = len([]rune(before[strings.LastIndexByte(before, '\n')+1:])) + 1
 	}
-	return source.Problem{Position: at, Code: "query-fails", Severity: source.Error, Message: "the reference query does not run: " + f.Error(),
-		Remedy: "correct it; `tovrel data query` tries a query", Excerpt: source.Line(set.Text(), at.Line)}
+	return source.Problem{Position: at, Code: "query-fails", Severity: source.Error,
+		Message: "the reference query does not run: " + f.Error(),
+		Remedy:  "correct it; `tovrel data query` tries a query", Excerpt: source.Line(set.Text(), at.Line)}
 }

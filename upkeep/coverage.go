@@ -75,11 +75,13 @@ func coverage(p *attempt.Place, dataset string, questions []workspace.Chosen, tr
 	}
 	var out []Covered
 	for _, t := range p.Tables {
-		out = append(out, Covered{Dataset: dataset, Kind: "table", Name: t.Name, Questions: count(func(_ workspace.Chosen, tree *sql.Tree) bool { return reads(tree, t.Name) })})
+		out = append(out, Covered{Dataset: dataset, Kind: "table", Name: t.Name,
+			Questions: count(func(_ workspace.Chosen, tree *sql.Tree) bool { return reads(tree, t.Name) })})
 		for _, c := range t.Columns {
 			role, hidden := roleOf(p, t.Name, c.Name)
 			if !hidden {
-				out = append(out, Covered{dataset, "column", t.Name + "." + c.Name, count(func(_ workspace.Chosen, tree *sql.Tree) bool { return tree.Reads(t.Name, c.Name) }), role})
+				out = append(out, Covered{dataset, "column", t.Name + "." + c.Name,
+					count(func(_ workspace.Chosen, tree *sql.Tree) bool { return tree.Reads(t.Name, c.Name) }), role})
 			}
 		}
 	}
@@ -97,20 +99,23 @@ func coverage(p *attempt.Place, dataset string, questions []workspace.Chosen, tr
 		}
 	}
 	for _, term := range p.Briefing.Terms {
-		out = append(out, Covered{Dataset: dataset, Kind: "term", Name: term.Name, Questions: count(func(c workspace.Chosen, _ *sql.Tree) bool {
-			return strings.Contains(" "+wording.Fold(strings.Join(c.Question.Wordings(), " "))+" ", " "+wording.Fold(term.Name)+" ")
-		})})
+		out = append(out, Covered{Dataset: dataset, Kind: "term", Name: term.Name,
+			Questions: count(func(c workspace.Chosen, _ *sql.Tree) bool {
+				return strings.Contains(" "+wording.Fold(strings.Join(c.Question.Wordings(), " "))+" ", " "+wording.Fold(term.Name)+" ")
+			})})
 	}
 	for _, j := range p.Briefing.Joins {
-		out = append(out, Covered{Dataset: dataset, Kind: "join", Name: j.From.String() + " = " + j.To.String(), Questions: count(func(_ workspace.Chosen, tree *sql.Tree) bool {
-			return reads(tree, j.From.Table) && reads(tree, j.To.Table)
-		})})
+		out = append(out, Covered{Dataset: dataset, Kind: "join", Name: j.From.String() + " = " + j.To.String(),
+			Questions: count(func(_ workspace.Chosen, tree *sql.Tree) bool {
+				return reads(tree, j.From.Table) && reads(tree, j.To.Table)
+			})})
 	}
 	return out
 }
 
 // nullCoverage counts the questions that read each column in which there are nulls.
-func nullCoverage(ctx context.Context, p *attempt.Place, dataset string, questions []workspace.Chosen, trees []*sql.Tree) ([]Covered, error) {
+func nullCoverage(ctx context.Context, p *attempt.Place, dataset string, questions []workspace.Chosen,
+	trees []*sql.Tree) ([]Covered, error) {
 	var out []Covered
 	for _, t := range p.Tables {
 		var counts []string
@@ -197,7 +202,8 @@ func compares(tree *sql.Tree, texts ...string) bool {
 }
 
 // features are what reference queries may be made of.
-var features = []string{"aggregate", "date arithmetic", "grouping", "having", "join", "nesting", "outer join", "set operation", "top n", "window"}
+var features = []string{"aggregate", "date arithmetic", "grouping", "having", "join", "nesting", "outer join", "set operation",
+	"top n", "window"}
 
 func featureCoverage(questions []workspace.Chosen, trees []*sql.Tree) []Covered {
 	counts := map[string]int{}

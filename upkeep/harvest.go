@@ -54,7 +54,8 @@ func NewHarvest(sets []*golden.Set, pool expect.Queries) *Harvest {
 // Take takes one candidate over: as a draft, or what is new of a question that is held already. The error is of a worker or the context, or
 // says why a set cannot take it.
 func (h *Harvest) Take(ctx context.Context, c feedback.Candidate) error {
-	form := Harvested{Question: c.Holds, Text: c.Question, Asked: c.Asked, Wordings: len(c.AlsoAsked) + 1, Rejected: len(c.Rejected), State: "held"}
+	form := Harvested{Question: c.Holds, Text: c.Question, Asked: c.Asked, Wordings: len(c.AlsoAsked) + 1,
+		Rejected: len(c.Rejected), State: "held"}
 	if c.Holds != "" {
 		defer func() { h.Taken = append(h.Taken, form) }()
 		if len(c.Rejected) == 0 {
@@ -89,7 +90,8 @@ func (h *Harvest) Take(ctx context.Context, c feedback.Candidate) error {
 	h.Taken = append(h.Taken, form)
 	return h.change(len(h.now)-1, func(set *golden.Set) ([]byte, error) {
 		return set.Add(golden.New{ID: id, Text: c.Question, Note: note, Answered: golden.Answered{Query: query}, Settings: []golden.Setting{
-			{Key: "draft", Value: "true"}, {Key: "also-asked", Value: golden.List(c.AlsoAsked)}, {Key: "rejected", Value: golden.List(c.Rejected)}}})
+			{Key: "draft", Value: "true"}, {Key: "also-asked", Value: golden.List(c.AlsoAsked)},
+			{Key: "rejected", Value: golden.List(c.Rejected)}}})
 	})
 }
 
@@ -100,7 +102,8 @@ func (h *Harvest) reject(c feedback.Candidate) error {
 		if set.Name == name {
 			return h.change(i, func(set *golden.Set) ([]byte, error) {
 				q := set.QuestionOf(id)
-				return set.EditQuestion(q, golden.Edit{Settings: []golden.Setting{{Key: "rejected", Value: golden.List(append(append([]string(nil), q.Rejected...), c.Rejected...))}}})
+				return set.EditQuestion(q, golden.Edit{Settings: []golden.Setting{{Key: "rejected",
+					Value: golden.List(append(append([]string(nil), q.Rejected...), c.Rejected...))}}})
 			})
 		}
 	}

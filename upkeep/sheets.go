@@ -48,13 +48,15 @@ type bookImport struct {
 }
 
 func (b *bookImport) problem(row int, code, message, remedy string) {
-	b.problems = append(b.problems, source.Problem{Position: source.Position{File: b.file, Line: row + 1}, Code: code, Severity: source.Error, Message: message, Remedy: remedy})
+	b.problems = append(b.problems, source.Problem{Position: source.Position{File: b.file, Line: row + 1}, Code: code,
+		Severity: source.Error, Message: message, Remedy: remedy})
 }
 
 func (b *bookImport) run() error {
 	questions := b.questions()
 	if questions == nil {
-		return trouble.New(trouble.Usage, "%s has no sheet of questions: its first row must name the columns %s", b.file, strings.Join(golden.SheetColumns(), ", "))
+		return trouble.New(trouble.Usage, "%s has no sheet of questions: its first row must name the columns %s", b.file,
+			strings.Join(golden.SheetColumns(), ", "))
 	}
 	b.at = map[string]int{}
 	for i, name := range questions.Rows[0] {
@@ -143,8 +145,10 @@ func (b *bookImport) added(set *golden.Set, id string, cell func(string) string)
 	if id == "" {
 		id = set.FreeID(words)
 	}
-	n := golden.New{ID: id, Text: strings.Join(strings.Fields(words), " "), Answered: golden.Answered{Query: sheet.Plain(cell("reference_query"))}}
-	n.Settings = append(n.Settings, golden.Setting{Key: "also-asked", Value: golden.List(lines(cell("also_asked")))}, golden.Setting{Key: "tags", Value: golden.List(Listed(cell("tags")))})
+	n := golden.New{ID: id, Text: strings.Join(strings.Fields(words), " "),
+		Answered: golden.Answered{Query: sheet.Plain(cell("reference_query"))}}
+	n.Settings = append(n.Settings, golden.Setting{Key: "also-asked", Value: golden.List(lines(cell("also_asked")))},
+		golden.Setting{Key: "tags", Value: golden.List(Listed(cell("tags")))})
 	for column, key := range scalars {
 		if v := sheet.Plain(cell(column)); v != "" && v != defaults[column] {
 			n.Settings = append(n.Settings, golden.Setting{Key: key, Value: v})
@@ -187,7 +191,8 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 	var e golden.Edit
 	for _, column := range slices.Sorted(maps.Keys(before)) {
 		was := before[column]
-		if _, has := b.at[column]; !has || cell(column) == sheet.Harmless(was) || cell(column) == was || cell(column) == "" && (was == defaults[column] || needed[column]) {
+		if _, has := b.at[column]; !has || cell(column) == sheet.Harmless(was) || cell(column) == was || cell(column) == "" &&
+			(was == defaults[column] || needed[column]) {
 			continue
 		}
 		if reading != "" {

@@ -52,7 +52,9 @@ func Strengthen(ctx context.Context, p attempt.Plan, s *Strength, place int) err
 		return ctx.Err()
 	}
 	e := expectations[0]
-	h := &hardening{place: on, firstKey: place * 2 * baseRows * mostVariants, strength: s, reference: e.Reference, rules: s.Chosen.Question.Rules.Over(s.Chosen.Set.Rules.Over(p.Rules)), known: match.Known{Rounded: e.Known.Rounded}, right: map[[2]int]*table.Table{}}
+	h := &hardening{place: on, firstKey: place * 2 * baseRows * mostVariants, strength: s, reference: e.Reference,
+		rules: s.Chosen.Question.Rules.Over(s.Chosen.Set.Rules.Over(p.Rules)), known: match.Known{Rounded: e.Known.Rounded},
+		right: map[[2]int]*table.Table{}}
 	if h.rows, err = h.candidates(ctx, e.Tree); err != nil || len(h.rows) == 0 {
 		return err
 	}
@@ -184,12 +186,14 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, sql string) (*ta
 	}
 	var tables []string
 	for name, values := range added {
-		tables = append(tables, expect.Quoted(name)+" AS (SELECT * FROM main."+expect.Quoted(name)+" UNION ALL VALUES "+strings.Join(values, ", ")+")")
+		tables = append(tables, expect.Quoted(name)+" AS (SELECT * FROM main."+expect.Quoted(name)+" UNION ALL VALUES "+
+			strings.Join(values, ", ")+")")
 	}
 	sort.Strings(tables)
 	timed, cancel := context.WithTimeout(ctx, longestStrengthEdit)
 	defer cancel()
-	result, err := h.place.Pool.Query(timed, engine.Request{SQL: "WITH " + strings.Join(tables, ", ") + " SELECT * FROM (" + strings.TrimRight(strings.TrimSpace(sql), ";") + "\n)"})
+	result, err := h.place.Pool.Query(timed, engine.Request{SQL: "WITH " + strings.Join(tables, ", ") + " SELECT * FROM (" +
+		strings.TrimRight(strings.TrimSpace(sql), ";") + "\n)"})
 	if _, failed := expect.Failure(err); failed || timed.Err() != nil {
 		return nil, ctx.Err()
 	}
@@ -223,7 +227,8 @@ func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*Add
 
 // tableCandidates are rows of a table with a key of their own and cells on and beside boundaries, or null.
 func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bounds []twin.Boundary) ([]*AddedRow, error) {
-	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT * FROM %s WHERE hash(rowid) %% %d = 0 LIMIT %d", expect.Quoted(types.Name), max(1, types.Rows/(3*baseRows)), baseRows)})
+	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT * FROM %s WHERE hash(rowid) %% %d = 0 "+
+		"LIMIT %d", expect.Quoted(types.Name), max(1, types.Rows/(3*baseRows)), baseRows)})
 	if _, failed := expect.Failure(err); failed {
 		return nil, nil
 	}
@@ -319,7 +324,8 @@ func (h *hardening) newKeys(ctx context.Context, types engine.Table) (map[string
 		if number {
 			most = "CAST(max(" + expect.Quoted(c.Name) + ") AS VARCHAR)"
 		}
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT count(*) > 1 AND count(*) = count(DISTINCT %s), %s FROM %s", expect.Quoted(c.Name), most, expect.Quoted(types.Name))})
+		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT count(*) > 1 AND count(*) = "+
+			"count(DISTINCT %s), %s FROM %s", expect.Quoted(c.Name), most, expect.Quoted(types.Name))})
 		if _, failed := expect.Failure(err); failed {
 			continue
 		}
@@ -354,7 +360,9 @@ func (h *hardening) childless(ctx context.Context, types engine.Table) (map[stri
 			continue
 		}
 		key, parent := expect.Quoted(to.Column), expect.Quoted(to.Table)
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", key, parent, key, expect.Quoted(from.Column), expect.Quoted(types.Name), expect.Quoted(from.Column))})
+		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s NOT IN "+
+			"(SELECT %s FROM %s WHERE %s IS NOT NULL)", key, parent, key, expect.Quoted(from.Column), expect.Quoted(types.Name),
+			expect.Quoted(from.Column))})
 		if _, failed := expect.Failure(err); failed {
 			continue
 		}

@@ -35,7 +35,8 @@ type suspect struct {
 // suspicion looks for one kind of mistake.
 type suspicion func(s suspect) source.Problems
 
-var suspicions = []suspicion{sameResults, acceptsEverything, hiddenColumns, unorderedTop, contradictsRanked, unknownTies, looseTolerance, unclearPercent, unknownTerms}
+var suspicions = []suspicion{sameResults, acceptsEverything, hiddenColumns, unorderedTop, contradictsRanked, unknownTies,
+	looseTolerance, unclearPercent, unknownTerms}
 
 // suspicious are all warnings about a question, whose answers are sound.
 func (s suspect) suspicious() source.Problems {
@@ -47,7 +48,8 @@ func (s suspect) suspicious() source.Problems {
 }
 
 func (s suspect) warn(at source.Position, code, message, remedy string) source.Problems {
-	return source.Problems{{Position: at, Code: code, Severity: source.Warning, Message: message, Remedy: remedy, Excerpt: source.Line(s.set.Text(), at.Line)}}
+	return source.Problems{{Position: at, Code: code, Severity: source.Warning, Message: message, Remedy: remedy,
+		Excerpt: source.Line(s.set.Text(), at.Line)}}
 }
 
 // at is where an answer stands.
@@ -78,7 +80,8 @@ func sameResults(s suspect) source.Problems {
 			if before.reading != nil {
 				than = fmt.Sprintf("the reading %q", before.reading.Title)
 			}
-			out = append(out, s.warn(c.reading.At, "same-result", "on this data the reading accepts nothing that "+than+" does not accept", "remove it, or add rows to the sample data that tell the two apart")...)
+			out = append(out, s.warn(c.reading.At, "same-result", "on this data the reading accepts nothing that "+than+
+				" does not accept", "remove it, or add rows to the sample data that tell the two apart")...)
 			break
 		}
 	}
@@ -93,7 +96,9 @@ func acceptsEverything(s suspect) source.Problems {
 	var out source.Problems
 	for _, c := range s.answers {
 		if c.table != nil && c.table.Rows() == 0 {
-			out = append(out, s.warn(c.at(s.question), "accepts-everything", "nothing is expected and more rows are allowed (rows: contains): every answer is right", "take rows: contains out, or expect a row")...)
+			out = append(out, s.warn(c.at(s.question), "accepts-everything",
+				"nothing is expected and more rows are allowed (rows: contains): every answer is right",
+				"take rows: contains out, or expect a row")...)
 		}
 	}
 	return out
@@ -108,14 +113,19 @@ func hiddenColumns(s suspect) source.Problems {
 	for _, c := range s.answers {
 		for _, p := range s.briefing.Hidden() {
 			if c.tree != nil && c.tree.Reads(p.Table, p.Column) {
-				out = append(out, s.warn(c.answer.QueryAt, "hidden-column", fmt.Sprintf("the query reads %s, which the briefing hides: no translator can know it", p), "use another column, or show it in the briefing")...)
+				out = append(out, s.warn(c.answer.QueryAt, "hidden-column",
+					fmt.Sprintf("the query reads %s, which the briefing hides: no translator can know it", p),
+					"use another column, or show it in the briefing")...)
 			}
 		}
 	}
 	return out
 }
 
-var asksForTop = regexp.MustCompile(`(?i)\b(top|first|last|largest|highest|lowest|smallest|fewest|biggest|best|worst)\s+(\d+|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)\b|\b(two|three|four|five|six|seven|eight|nine|ten)\s+(\w+\s+){0,3}(largest|highest|lowest|smallest|fewest|most|least|biggest|best|worst)\b|\bin (descending|ascending) order\b|\branked?\b`)
+var asksForTop = regexp.MustCompile(`(?i)\b(top|first|last|largest|highest|lowest|smallest|fewest|biggest|best|` +
+	`worst)\s+(\d+|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)\b|\b(two|three|four|five|six|seven|eight|` +
+	`nine|ten)\s+(\w+\s+){0,3}(largest|highest|lowest|smallest|fewest|most|least|biggest|best|worst)\b|\bin (descending|` +
+	`ascending) order\b|\branked?\b`)
 
 // unorderedTop finds questions for the first of an order whose answer may come in any.
 func unorderedTop(s suspect) source.Problems {
@@ -129,7 +139,9 @@ func unorderedTop(s suspect) source.Problems {
 			return nil
 		}
 	}
-	return s.warn(own.at(s.question), "unordered-top", fmt.Sprintf("the question asks for an order (%q), and its answer may come in any", asked), "order the reference query, or set order: {ranked: [COLUMN desc]}")
+	return s.warn(own.at(s.question), "unordered-top",
+		fmt.Sprintf("the question asks for an order (%q), and its answer may come in any", asked),
+		"order the reference query, or set order: {ranked: [COLUMN desc]}")
 }
 
 // contradictsRanked finds written rows that stand in another order than the rules ask for.
@@ -147,7 +159,9 @@ func contradictsRanked(s suspect) source.Problems {
 			continue // found when it was read
 		}
 		if r := match.Match(written, written, s.rules, match.Known{}); !r.Matched {
-			out = append(out, s.warn(c.answer.Table.At, "order-contradicts", "the rows of the table do not stand in the order that the rules ask for ("+s.rules.Choice("order").Argument+")", "put the rows in that order, or correct order:")...)
+			out = append(out, s.warn(c.answer.Table.At, "order-contradicts",
+				"the rows of the table do not stand in the order that the rules ask for ("+s.rules.Choice("order").Argument+")",
+				"put the rows in that order, or correct order:")...)
 		}
 	}
 	return out
@@ -156,10 +170,13 @@ func contradictsRanked(s suspect) source.Problems {
 // unknownTies finds ranked answers without a reference query: whether ties were cut cannot be told.
 func unknownTies(s suspect) source.Problems {
 	c := s.answers[0]
-	if c.answer.Query != "" || c.answer.Table == nil || s.rules.Choice("order").Value != "ranked" || s.rules.Sets("ties") || len(c.answer.Table.Cells) < 2 {
+	if c.answer.Query != "" || c.answer.Table == nil || s.rules.Choice("order").Value != "ranked" || s.rules.Sets("ties") ||
+		len(c.answer.Table.Cells) < 2 {
 		return nil
 	}
-	return s.warn(c.answer.Table.At, "ties-unknown", "the rows are ranked, and without a reference query nobody can tell whether others tie with the last one", "add the reference query, or say ties: strict")
+	return s.warn(c.answer.Table.At, "ties-unknown",
+		"the rows are ranked, and without a reference query nobody can tell whether others tie with the last one",
+		"add the reference query, or say ties: strict")
 }
 
 // looseTolerance finds numbers so near each other that an answer with the wrong row's number is right.
@@ -184,7 +201,9 @@ func looseTolerance(s suspect) source.Problems {
 			differs = differs || column.Value(row).String() != column.Value(from).String()
 		}
 		if differs && match.Match(c.table, &moved, s.rules, match.Known{}).Matched {
-			return s.warn(c.at(s.question), "loose-tolerance", fmt.Sprintf("the tolerance for %s is so wide that each row's number is right in the row before it", column.Name), "narrow numbers:, or let it be by-column")
+			return s.warn(c.at(s.question), "loose-tolerance",
+				fmt.Sprintf("the tolerance for %s is so wide that each row's number is right in the row before it",
+					column.Name), "narrow numbers:, or let it be by-column")
 		}
 	}
 	return nil
@@ -206,7 +225,8 @@ func unclearPercent(s suspect) source.Problems {
 		return nil
 	}
 	for _, column := range c.table.Columns {
-		if s.unitOf(column.Name) != "" || saysPercent(column.Name, c.answer.Query) || !strings.Contains(column.Type.Kind.String(), "float") && !strings.Contains(column.Type.Kind.String(), "decimal") {
+		if s.unitOf(column.Name) != "" || saysPercent(column.Name, c.answer.Query) ||
+			!strings.Contains(column.Type.Kind.String(), "float") && !strings.Contains(column.Type.Kind.String(), "decimal") {
 			continue
 		}
 		most := 0.0
@@ -217,9 +237,13 @@ func unclearPercent(s suspect) source.Problems {
 		}
 		switch {
 		case percent && most > 0 && most <= 1:
-			return s.warn(c.at(s.question), "unclear-percent", fmt.Sprintf("the question asks for percents, and %s holds fractions", column.Name), "multiply by 100, or set scale: fraction, so that both are right")
+			return s.warn(c.at(s.question), "unclear-percent",
+				fmt.Sprintf("the question asks for percents, and %s holds fractions", column.Name),
+				"multiply by 100, or set scale: fraction, so that both are right")
 		case fraction && most > 1.5 && most <= 100 && len(c.table.Columns) <= 2:
-			return s.warn(c.at(s.question), "unclear-percent", fmt.Sprintf("the question asks for a share, and %s holds percents", column.Name), "divide by 100, or set scale: percent, so that both are right")
+			return s.warn(c.at(s.question), "unclear-percent",
+				fmt.Sprintf("the question asks for a share, and %s holds percents", column.Name),
+				"divide by 100, or set scale: percent, so that both are right")
 		}
 	}
 	return nil
@@ -243,7 +267,9 @@ func (s suspect) unitOf(column string) string {
 var (
 	measureTerm = regexp.MustCompile(`(?i)\b([a-z][a-z-]{2,})\s+(rate|ratio|margin|index|score|season|quota)s?\b`)
 	quotedTerm  = regexp.MustCompile(`["“„«]([^"“”„«»]{3,40})["”“»]`)
-	plainBefore = map[string]bool{"the": true, "what": true, "which": true, "average": true, "total": true, "highest": true, "lowest": true, "best": true, "mean": true, "monthly": true, "yearly": true, "daily": true, "this": true, "that": true, "and": true, "for": true, "per": true}
+	plainBefore = map[string]bool{"the": true, "what": true, "which": true, "average": true, "total": true, "highest": true,
+		"lowest": true, "best": true, "mean": true, "monthly": true, "yearly": true, "daily": true, "this": true, "that": true,
+		"and": true, "for": true, "per": true}
 )
 
 // unknownTerms finds words that seem to be terms of the business and that the briefing does not have.
@@ -264,7 +290,8 @@ func unknownTerms(s suspect) source.Problems {
 	var out source.Problems
 	for _, term := range terms {
 		if folded := strings.TrimSuffix(wording.Fold(term), "s"); !strings.Contains(said, folded) {
-			out = append(out, s.warn(s.question.At, "unknown-term", fmt.Sprintf("the briefing does not say what %q is", term), "define it under terms: of the briefing")...)
+			out = append(out, s.warn(s.question.At, "unknown-term", fmt.Sprintf("the briefing does not say what %q is", term),
+				"define it under terms: of the briefing")...)
 		}
 	}
 	return out

@@ -44,10 +44,13 @@ type askedForm struct {
 func Ask(a Asked) Screen {
 	r := a.Reply
 	ms, ran := float64(a.Latency.Microseconds())/1000, float64(a.Ran.Microseconds())/1000
-	screen := Screen{Data: askedForm{Question: "ask", Wording: a.Question, Query: r.Query, Text: r.Text, Clarify: r.Clarify, Decline: r.Decline, Model: r.Model, Answer: a.Answer,
+	screen := Screen{Data: askedForm{Question: "ask", Wording: a.Question, Query: r.Query, Text: r.Text, Clarify: r.Clarify,
+		Decline: r.Decline, Model: r.Model, Answer: a.Answer,
 		LatencyMS: ms, QueryMS: ran, Cost: r.Cost}}
-	screen.Headline = []Text{{Tone: Strong, Text: a.Translator + ": " + a.Question}, {Tone: Faint, Text: "Asking took " + Milliseconds(ms) + ", executing " + Milliseconds(ran) + costWords(r) + "."}}
-	for _, part := range []struct{ title, text string }{{"It asks back", r.Clarify}, {"It declines", r.Decline}, {"Text", r.Text}, {"Explanation", r.Explanation}} {
+	screen.Headline = []Text{{Tone: Strong, Text: a.Translator + ": " + a.Question},
+		{Tone: Faint, Text: "Asking took " + Milliseconds(ms) + ", executing " + Milliseconds(ran) + costWords(r) + "."}}
+	for _, part := range []struct{ title, text string }{{"It asks back", r.Clarify}, {"It declines", r.Decline},
+		{"Text", r.Text}, {"Explanation", r.Explanation}} {
 		if part.text != "" {
 			screen.Parts = append(screen.Parts, Part{Title: part.title, Lines: []Text{{Text: part.text}}})
 		}

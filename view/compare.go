@@ -138,7 +138,8 @@ func compareHeadline(c versus.Comparison) []Text {
 		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s is compared with itself: nothing can differ.", nameOf(c.Before))}}
 	}
 	if c.LikeForLike == 0 {
-		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s and %s have no question that is like for like: there is nothing to compare.", nameOf(c.Before), nameOf(c.After))}}
+		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s and %s have no question that is like for like: there is nothing "+
+			"to compare.", nameOf(c.Before), nameOf(c.After))}}
 	}
 	tone, words := Strong, "No detectable change"
 	switch c.Outcome {
@@ -147,9 +148,12 @@ func compareHeadline(c versus.Comparison) []Text {
 	case versus.Worse:
 		tone, words = Wrong, "Worse"
 	}
-	lines := []Text{{Tone: tone, Text: fmt.Sprintf("%s: %s against %s: %d improved, %d regressed, %d unstable of %s like for like.", words, nameOf(c.After), nameOf(c.Before),
-		len(c.Of(versus.Improved)), len(c.Of(versus.Regressed)), len(c.Of(versus.Unstable)), Plural(c.LikeForLike, "question", "questions"))}}
-	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]), Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
+	lines := []Text{{Tone: tone, Text: fmt.Sprintf("%s: %s against %s: %d improved, %d regressed, %d unstable of %s like for "+
+		"like.", words, nameOf(c.After), nameOf(c.Before),
+		len(c.Of(versus.Improved)), len(c.Of(versus.Regressed)), len(c.Of(versus.Unstable)),
+		Plural(c.LikeForLike, "question", "questions"))}}
+	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]),
+		Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
 	if c.Outcome == versus.NoChange {
 		line += fmt.Sprintf("it cannot be told from noise: p = %s (%s). ", pValue(c.PValue), c.Test)
 		if c.Interval[0] > 0 || c.Interval[1] < 0 {
@@ -242,7 +246,8 @@ func reasonOf(f versus.Flip) string {
 	return whyOf(f.After)
 }
 
-var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken", versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
+var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken",
+	versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
 
 func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was"}, {Name: "is"}, {Name: "why", Head: true, Room: 24}}}
@@ -253,7 +258,8 @@ func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 		}
 		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Was)), text(string(f.Is)), text(reasonOf(f))})
 		if queries {
-			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}}, Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}})
+			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}},
+				Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}})
 		}
 	}
 	if len(g.Rows) == 0 {
@@ -284,7 +290,8 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 	if len(moved) == 0 {
 		return nil
 	}
-	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "change", Right: true}}}
+	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "before", Right: true}, {Name: "after", Right: true},
+		{Name: "change", Right: true}}}
 	for _, f := range moved[:min(mostMoved, len(moved))] {
 		change := Cell{Text: fmt.Sprintf("%+d", f.After-f.Before), Tone: Right}
 		if f.After > f.Before {
@@ -294,7 +301,8 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 	}
 	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g}}
 	if more := len(moved) - len(g.Rows); more > 0 {
-		parts = append(parts, Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("And %s; all with `--output json`.", Plural(more, "more fault", "more faults"))}}})
+		parts = append(parts, Part{Lines: []Text{{Tone: Faint,
+			Text: fmt.Sprintf("And %s; all with `--output json`.", Plural(more, "more fault", "more faults"))}}})
 	}
 	return parts
 }
@@ -305,24 +313,30 @@ func abs(n int) int { return max(n, -n) }
 const fewest = 2
 
 func groupGrid(groups []versus.Group, all bool) *Grid {
-	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true}, {Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
+	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true},
+		{Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
 	for _, part := range groups {
-		if coarse := part.Kind == "dataset" || part.Kind == "set" || part.Kind == "wording"; part.Questions < fewest || !all && !coarse && part.After >= part.Before {
+		if coarse := part.Kind == "dataset" || part.Kind == "set" || part.Kind == "wording"; part.Questions < fewest || !all &&
+			!coarse && part.After >= part.Before {
 			continue // one question is in the lists above
 		}
-		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)), text(Percent(part.After)), text(points(part.After - part.Before))})
+		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)),
+			text(Percent(part.After)), text(points(part.After - part.Before))})
 	}
 	return g
 }
 
 // flipMachineGrid is what CSV is made of: a line for each question that changed or moved.
 func flipMachineGrid(c versus.Comparison) *Grid {
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "change"}, {Name: "was"}, {Name: "is"}, {Name: "why"}, {Name: "query_before"}, {Name: "query_after"}}}
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "change"}, {Name: "was"}, {Name: "is"},
+		{Name: "why"}, {Name: "query_before"}, {Name: "query_after"}}}
 	for _, f := range c.Flips {
-		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Kind)), text(string(f.Was)), text(string(f.Is)), text(reasonOf(f)), text(f.Before.Query), text(f.After.Query)})
+		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Kind)), text(string(f.Was)), text(string(f.Is)),
+			text(reasonOf(f)), text(f.Before.Query), text(f.After.Query)})
 	}
 	for _, m := range c.Moved {
-		g.Rows = append(g.Rows, []Cell{text(m.Question), text("moved ground"), text(""), text(""), text(strings.Join(m.Changed, ", ")), text(""), text("")})
+		g.Rows = append(g.Rows, []Cell{text(m.Question), text("moved ground"), text(""), text(""),
+			text(strings.Join(m.Changed, ", ")), text(""), text("")})
 	}
 	return g
 }
@@ -340,7 +354,8 @@ func compareCases(c versus.Comparison) []Case {
 		out = append(out, one)
 	}
 	for _, m := range c.Moved {
-		out = append(out, Case{Suite: setOf(m.Question), Name: m.Question, Outcome: CaseSkipped, Kind: "moved-ground", Message: "moved ground: " + strings.Join(m.Changed, ", ")})
+		out = append(out, Case{Suite: setOf(m.Question), Name: m.Question, Outcome: CaseSkipped, Kind: "moved-ground",
+			Message: "moved ground: " + strings.Join(m.Changed, ", ")})
 	}
 	return out
 }
@@ -354,7 +369,8 @@ func setOf(question string) string {
 func compareNotes(c versus.Comparison, o CompareOptions) []Text {
 	var lines []Text
 	if c.Plain != nil && len(c.Moved)+len(c.OnlyBefore)+len(c.OnlyAfter) > 0 {
-		lines = append(lines, Text{Text: fmt.Sprintf("Over all that each run asked, the difference is %s points; like for like it is %s.", points(*c.Plain), points(c.Difference))})
+		lines = append(lines, Text{Text: fmt.Sprintf("Over all that each run asked, the difference is %s points; like for "+
+			"like it is %s.", points(*c.Plain), points(c.Difference))})
 	}
 	for _, only := range []struct {
 		names []string
@@ -368,7 +384,8 @@ func compareNotes(c versus.Comparison, o CompareOptions) []Text {
 		lines = append(lines, Text{Text: fmt.Sprintf("Known to be wrong, and apart from all this: %s.", someOf(c.Known))})
 	}
 	if len(c.KnownSolid) > 0 {
-		lines = append(lines, Text{Tone: Right, Text: fmt.Sprintf("Known to be wrong, but solid now: %s; take known-wrong out of the golden set.", someOf(c.KnownSolid))})
+		lines = append(lines, Text{Tone: Right, Text: fmt.Sprintf("Known to be wrong, but solid now: %s; take known-wrong "+
+			"out of the golden set.", someOf(c.KnownSolid))})
 	}
 	if p := o.Planning; p != nil {
 		lines = append(lines, planningLine(*p))
@@ -380,7 +397,8 @@ func compareNotes(c versus.Comparison, o CompareOptions) []Text {
 }
 
 func planningLine(p Planning) Text {
-	words := fmt.Sprintf("To find a difference of %.0f points with 80 %% power takes about %s like for like (there are %d)", 100*p.Difference, Plural(p.Questions, "question", "questions"), p.Have)
+	words := fmt.Sprintf("To find a difference of %.0f points with 80 %% power takes about %s like for like (there are %d)",
+		100*p.Difference, Plural(p.Questions, "question", "questions"), p.Have)
 	if p.Questions == 0 {
 		words = fmt.Sprintf("A difference of %.0f points is not found with a million questions", 100*p.Difference)
 	}
@@ -407,25 +425,33 @@ func someOf(names []string) string {
 func compareNext(c versus.Comparison) []string {
 	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Unstable} {
 		if names := c.Of(kind); len(names) > 0 && c.After.Run > 0 {
-			return []string{fmt.Sprintf("%s; look at the first with `tovrel show %d %s`.", Plural(len(names), "question "+map[bool]string{true: "regressed", false: "is unstable"}[kind == versus.Regressed], "questions "+map[bool]string{true: "regressed", false: "are unstable"}[kind == versus.Regressed]), c.After.Run, names[0])}
+			return []string{fmt.Sprintf("%s; look at the first with `tovrel show %d %s`.",
+				Plural(len(names), "question "+map[bool]string{true: "regressed",
+					false: "is unstable"}[kind == versus.Regressed], "questions "+
+					map[bool]string{true: "regressed", false: "are unstable"}[kind == versus.Regressed]), c.After.Run, names[0])}
 		}
 	}
 	if len(c.Moved) > 0 && c.Before.Run > 0 && c.After.Run > 0 {
-		return []string{fmt.Sprintf("Score both under today's golden sets with `tovrel compare %d %d --rescore`.", c.Before.Run, c.After.Run)}
+		return []string{fmt.Sprintf("Score both under today's golden sets with `tovrel compare %d %d --rescore`.", c.Before.Run,
+			c.After.Run)}
 	}
 	return nil
 }
 
 func compareFormOf(c versus.Comparison, o CompareOptions) compareForm {
-	f := compareForm{Runs: []record.Summary{c.Before, c.After}, LikeForLike: c.LikeForLike, Improved: c.Of(versus.Improved), Regressed: c.Of(versus.Regressed), Unstable: c.Of(versus.Unstable),
-		MovedGround: c.Moved, Accuracies: c.Accuracy, Difference: c.Difference, Interval: c.Interval, PlainDifference: c.Plain, PValue: c.PValue, Test: c.Test, Outcome: c.Outcome,
-		SmallestDetectable: c.Smallest, Seed: o.Seed, Flips: []flipForm{}, Faults: c.Faults, Groups: c.Groups, OnlyBefore: some(c.OnlyBefore), OnlyAfter: some(c.OnlyAfter),
+	f := compareForm{Runs: []record.Summary{c.Before, c.After}, LikeForLike: c.LikeForLike, Improved: c.Of(versus.Improved),
+		Regressed: c.Of(versus.Regressed), Unstable: c.Of(versus.Unstable),
+		MovedGround: c.Moved, Accuracies: c.Accuracy, Difference: c.Difference, Interval: c.Interval, PlainDifference: c.Plain,
+		PValue: c.PValue, Test: c.Test, Outcome: c.Outcome,
+		SmallestDetectable: c.Smallest, Seed: o.Seed, Flips: []flipForm{}, Faults: c.Faults, Groups: c.Groups,
+		OnlyBefore: some(c.OnlyBefore), OnlyAfter: some(c.OnlyAfter),
 		KnownWrong: some(c.Known), KnownWrongSolid: some(c.KnownSolid), Warnings: some(c.Warnings), Planning: o.Planning}
 	if f.MovedGround == nil {
 		f.MovedGround = []versus.Moved{}
 	}
 	for _, flip := range c.Flips {
-		f.Flips = append(f.Flips, flipForm{flip.Question, flip.Kind, flip.Was, flip.Is, reasonOf(flip), AttemptOf(flip.Before), AttemptOf(flip.After)})
+		f.Flips = append(f.Flips, flipForm{flip.Question, flip.Kind, flip.Was, flip.Is, reasonOf(flip), AttemptOf(flip.Before),
+			AttemptOf(flip.After)})
 	}
 	return f
 }

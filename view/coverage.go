@@ -34,9 +34,12 @@ func Coverage(questions int, all []CoveredForm) Screen {
 			form.Suggestions = append(form.Suggestions, suggestion(c))
 		}
 	}
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", Plural(questions, "question", "questions"), len(all)-missing, len(all), missing)}}}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
+		Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", Plural(questions, "question", "questions"),
+			len(all)-missing, len(all), missing)}}}
 	screen.Parts = append(screen.Parts, heat(all, most)...)
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "dataset"}, {Name: "kind"}, {Name: "name"}, {Name: "questions", Right: true}}}
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "dataset"}, {Name: "kind"}, {Name: "name"},
+		{Name: "questions", Right: true}}}
 	for _, c := range all {
 		g.Rows = append(g.Rows, []Cell{text(c.Dataset), text(c.Kind), text(c.Name), count(c.Questions)})
 	}
@@ -101,7 +104,8 @@ func heat(all []CoveredForm, most int) []Part {
 		rows[i].blocks += string(shades[shade])
 		rows[i].of++
 	}
-	g := &Grid{Columns: []Column{{Name: "of", Keep: true}, {Name: "a block each, the darker the more questions"}, {Name: "used", Right: true}, {Name: "of", Right: true}}}
+	g := &Grid{Columns: []Column{{Name: "of", Keep: true}, {Name: "a block each, the darker the more questions"},
+		{Name: "used", Right: true}, {Name: "of", Right: true}}}
 	for _, r := range rows {
 		g.Rows = append(g.Rows, []Cell{text(r.name), text(r.blocks), count(r.used), count(r.of)})
 	}

@@ -17,7 +17,8 @@ type dryRunForm struct {
 
 // DryRuns shows what runs would ask, and what they would cost.
 func DryRuns(rows []DryRun, questions []string) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "translator", Keep: true}, {Name: "questions", Right: true}, {Name: "asks", Right: true}, {Name: "cost", Right: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "translator", Keep: true}, {Name: "questions", Right: true},
+		{Name: "asks", Right: true}, {Name: "cost", Right: true}}}
 	total := 0
 	for _, r := range rows {
 		total += r.Attempts

@@ -34,11 +34,13 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 	if against != "" {
 		form.Against = &against
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true}, {Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Wrap: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true},
+		{Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Wrap: true}}}
 	not, unsure := 0, 0
 	var cases []Case
 	for _, c := range conditions {
-		form.Conditions = append(form.Conditions, conditionForm{conditionName(c), jsonLimit(c), jsonValue(c), c.Verdict, c.Why, some(c.Listed)})
+		form.Conditions = append(form.Conditions,
+			conditionForm{conditionName(c), jsonLimit(c), jsonValue(c), c.Verdict, c.Why, some(c.Listed)})
 		outcome := Cell{Text: string(c.Verdict), Tone: Right}
 		switch c.Verdict {
 		case versus.NotMet:
@@ -49,15 +51,18 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 			outcome.Tone = Unscored
 		}
 		cases = append(cases, gateCase(c))
-		g.Rows = append(g.Rows, []Cell{text(conditionName(c)), {Text: exactLimit(c), Shown: shownLimit(c)}, {Text: exactValue(c), Shown: shownValue(c)}, outcome, text(conditionWhy(c))})
+		g.Rows = append(g.Rows, []Cell{text(conditionName(c)), {Text: exactLimit(c), Shown: shownLimit(c)},
+			{Text: exactValue(c), Shown: shownValue(c)}, outcome, text(conditionWhy(c))})
 	}
 	name := r.Translator
 	if r.ID > 0 {
 		name = fmt.Sprintf("Run %d, %s", r.ID, r.Translator)
 	}
-	line := Text{Tone: Right, Text: fmt.Sprintf("%s passes the gate: %s met.", name, Plural(len(conditions)-unsure, "condition", "conditions"))}
+	line := Text{Tone: Right, Text: fmt.Sprintf("%s passes the gate: %s met.", name,
+		Plural(len(conditions)-unsure, "condition", "conditions"))}
 	if !passed {
-		line = Text{Tone: Wrong, Text: fmt.Sprintf("%s does not pass the gate: %d of %s not met", name, not, Plural(len(conditions), "condition", "conditions"))}
+		line = Text{Tone: Wrong, Text: fmt.Sprintf("%s does not pass the gate: %d of %s not met", name, not,
+			Plural(len(conditions), "condition", "conditions"))}
 		if unsure > 0 {
 			line.Text += fmt.Sprintf(", %d without enough evidence", unsure)
 		}

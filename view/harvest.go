@@ -22,7 +22,9 @@ type harvestedForm struct {
 // Harvested shows what became of rated questions.
 func Harvested(file string, rated int, forms []HarvestForm, dryRun bool) Screen {
 	drafts, held := 0, 0
-	g := &Grid{Main: true, Columns: []Column{{Name: "state", Keep: true}, {Name: "question", Keep: true}, {Name: "text", Head: true}, {Name: "asked", Right: true}, {Name: "wordings", Right: true}, {Name: "query"}, {Name: "rated down", Right: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "state", Keep: true}, {Name: "question", Keep: true},
+		{Name: "text", Head: true}, {Name: "asked", Right: true}, {Name: "wordings", Right: true}, {Name: "query"},
+		{Name: "rated down", Right: true}}}
 	for _, f := range forms {
 		has, tone := "–", Faint
 		if f.Query != "" {
@@ -35,14 +37,17 @@ func Harvested(file string, rated int, forms []HarvestForm, dryRun bool) Screen 
 		default:
 			held++
 		}
-		g.Rows = append(g.Rows, []Cell{{Text: f.State, Tone: tone}, text(f.Question), text(f.Text), count(f.Asked), count(f.Wordings), {Text: f.Query, Shown: has}, count(f.Rejected)})
+		g.Rows = append(g.Rows, []Cell{{Text: f.State, Tone: tone}, text(f.Question), text(f.Text), count(f.Asked),
+			count(f.Wordings), {Text: f.Query, Shown: has}, count(f.Rejected)})
 	}
 	verb := "Appended"
 	if dryRun {
 		verb = "Would append"
 	}
-	screen := Screen{Data: harvestedForm{file, append([]HarvestForm{}, forms...), dryRun}, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s %s to %s, of %s; %s held already.", verb, Plural(drafts, "draft", "drafts"), file,
-		Plural(rated, "rated question", "rated questions"), Plural(held, "is", "are"))}}}
+	screen := Screen{Data: harvestedForm{file, append([]HarvestForm{}, forms...), dryRun},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s %s to %s, of %s; %s held already.", verb,
+			Plural(drafts, "draft", "drafts"), file,
+			Plural(rated, "rated question", "rated questions"), Plural(held, "is", "are"))}}}
 	if len(forms) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -32,15 +32,19 @@ type historyRun struct {
 
 // History lists runs over time; limit is the accuracy that the gate asks for, nil for none.
 func History(runs []Listed, limit *float64) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true}, {Name: "translator", Keep: true}, {Name: "marks", Keep: true}, {Name: "state", Keep: true}, {Name: "asks", Right: true, Spare: true},
-		{Name: "accuracy", Right: true, Keep: true}, {Name: "interval", Spare: true}, {Name: "regressed", Right: true}, {Name: "cost", Right: true, Spare: true}, {Name: "took", Right: true, Spare: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true},
+		{Name: "translator", Keep: true}, {Name: "marks", Keep: true}, {Name: "state", Keep: true},
+		{Name: "asks", Right: true, Spare: true},
+		{Name: "accuracy", Right: true, Keep: true}, {Name: "interval", Spare: true}, {Name: "regressed", Right: true},
+		{Name: "cost", Right: true, Spare: true}, {Name: "took", Right: true, Spare: true}}}
 	form := historyForm{[]historyRun{}}
 	for _, l := range runs {
 		r, s := l.Run, l.Summary
 		accuracy, interval := Cell{Text: "", Shown: "–", Tone: Faint}, Cell{Text: "", Shown: "–", Tone: Faint}
 		if s.Accuracy != nil {
 			accuracy = Cell{Text: fmt.Sprintf("%.4f", *s.Accuracy), Shown: Percent(*s.Accuracy)}
-			interval = Cell{Text: fmt.Sprintf("%.4f to %.4f", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])}
+			interval = Cell{Text: fmt.Sprintf("%.4f to %.4f", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) +
+				" to " + Percent(s.Interval[1])}
 		}
 		line := historyRun{Summary: s, Started: r.Started.Format(time.DateTime), Tool: r.Tool, Marks: some(l.Marks)}
 		regressed := Cell{Text: "", Shown: "–", Tone: Faint}
@@ -51,7 +55,8 @@ func History(runs []Listed, limit *float64) Screen {
 			}
 		}
 		form.Runs = append(form.Runs, line)
-		g.Rows = append(g.Rows, []Cell{count(r.ID), text(line.Started), text(r.Translator), text(strings.Join(l.Marks, " ")), text(string(s.State)), count(s.AttemptsTotal), accuracy, interval, regressed, text(fmt.Sprintf("%.4f", s.Cost)),
+		g.Rows = append(g.Rows, []Cell{count(r.ID), text(line.Started), text(r.Translator), text(strings.Join(l.Marks, " ")),
+			text(string(s.State)), count(s.AttemptsTotal), accuracy, interval, regressed, text(fmt.Sprintf("%.4f", s.Cost)),
 			{Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}})
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: Plural(len(runs), "run", "runs") + "."}}}
@@ -93,8 +98,10 @@ func Lines(runs []Listed) []Line {
 			out = append(out, Line{Name: base})
 		}
 		line := &out[i]
-		line.Runs, line.Labels, line.Started = append(line.Runs, l.Run.ID), append(line.Labels, l.Run.Translator), append(line.Started, l.Run.Started)
-		line.Values, line.Low, line.High = append(line.Values, *l.Summary.Accuracy), append(line.Low, l.Summary.Interval[0]), append(line.High, l.Summary.Interval[1])
+		line.Runs, line.Labels, line.Started = append(line.Runs, l.Run.ID), append(line.Labels, l.Run.Translator),
+			append(line.Started, l.Run.Started)
+		line.Values, line.Low, line.High = append(line.Values, *l.Summary.Accuracy), append(line.Low, l.Summary.Interval[0]),
+			append(line.High, l.Summary.Interval[1])
 	}
 	return out
 }
@@ -115,7 +122,8 @@ func HistoryChart(runs []Listed, limit *float64) Chart {
 		var values []string
 		for i, v := range line.Values {
 			if !math.IsNaN(v) {
-				values = append(values, fmt.Sprintf("run %d (%s) %s, interval %s to %s", line.Runs[i], line.Labels[i], Percent(v), Percent(line.Low[i]), Percent(line.High[i])))
+				values = append(values, fmt.Sprintf("run %d (%s) %s, interval %s to %s", line.Runs[i], line.Labels[i],
+					Percent(v), Percent(line.Low[i]), Percent(line.High[i])))
 			}
 		}
 		words = append(words, line.Name+": "+strings.Join(values, "; "))
@@ -137,16 +145,19 @@ type removedForm struct {
 // RunsTidied shows which runs are removed.
 func RunsTidied(removed []Listed, kept int, dryRun bool) Screen {
 	form := removedForm{Removed: []int{}, Kept: kept, DryRun: dryRun}
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "asks", Right: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true},
+		{Name: "translator", Keep: true}, {Name: "state"}, {Name: "asks", Right: true}}}
 	for _, l := range removed {
 		form.Removed = append(form.Removed, l.Run.ID)
-		g.Rows = append(g.Rows, []Cell{count(l.Run.ID), text(l.Run.Started.Format(time.DateTime)), text(l.Run.Translator), text(string(l.Run.State)), count(l.Summary.AttemptsTotal)})
+		g.Rows = append(g.Rows, []Cell{count(l.Run.ID), text(l.Run.Started.Format(time.DateTime)), text(l.Run.Translator),
+			text(string(l.Run.State)), count(l.Summary.AttemptsTotal)})
 	}
 	words := "removed"
 	if dryRun {
 		words = "would be removed"
 	}
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s %s, %d stay.", Plural(len(removed), "run", "runs"), words, kept)}}}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
+		Text: fmt.Sprintf("%s %s, %d stay.", Plural(len(removed), "run", "runs"), words, kept)}}}
 	if len(g.Rows) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -17,7 +17,8 @@ var severityTone = map[profile.Severity]Tone{profile.Error: Wrong, profile.Warni
 // Findings shows what will hurt in a dataset, the worst first.
 func Findings(dataset string, findings []profile.Finding) Screen {
 	screen := Screen{Data: findingsForm{dataset, append([]profile.Finding{}, findings...)}}
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "severity"}, {Name: "code"}, {Name: "table"}, {Name: "column"}, {Name: "file"}, {Name: "line", Right: true}, {Name: "message"}, {Name: "example"}, {Name: "remedy"}}}
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "severity"}, {Name: "code"}, {Name: "table"},
+		{Name: "column"}, {Name: "file"}, {Name: "line", Right: true}, {Name: "message"}, {Name: "example"}, {Name: "remedy"}}}
 	counts := map[profile.Severity]int{}
 	var lines []Text
 	for _, f := range findings {
@@ -26,7 +27,8 @@ func Findings(dataset string, findings []profile.Finding) Screen {
 		if f.Line > 0 {
 			line = fmt.Sprint(f.Line)
 		}
-		g.Rows = append(g.Rows, []Cell{text(string(f.Severity)), text(f.Code), text(f.Table), text(f.Column), text(f.File), text(line), text(f.Message), text(f.Example), text(f.Remedy)})
+		g.Rows = append(g.Rows, []Cell{text(string(f.Severity)), text(f.Code), text(f.Table), text(f.Column), text(f.File),
+			text(line), text(f.Message), text(f.Example), text(f.Remedy)})
 		lines = append(lines, findingLines(f)...)
 	}
 	screen.Parts = []Part{{Lines: lines}, {Grid: g}}
@@ -37,7 +39,8 @@ func Findings(dataset string, findings []profile.Finding) Screen {
 		return screen
 	}
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s: %s, %s, %s.", dataset, Plural(len(findings), "finding", "findings"),
-		Plural(counts[profile.Error], "error", "errors"), Plural(counts[profile.Warning], "warning", "warnings"), Plural(counts[profile.Hint], "hint", "hints"))}}
+		Plural(counts[profile.Error], "error", "errors"), Plural(counts[profile.Warning], "warning", "warnings"),
+		Plural(counts[profile.Hint], "hint", "hints"))}}
 	screen.Next = []string{fmt.Sprintf("Correct the files, freeze them with `tovrel data freeze %s`, and inspect again.", dataset)}
 	return screen
 }

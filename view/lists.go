@@ -42,7 +42,8 @@ type datasetsForm struct {
 
 // Datasets shows datasets with their tables and how they stand.
 func Datasets(datasets []Dataset) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "state", Keep: true}, {Name: "as of", Keep: true}, {Name: "table", Keep: true},
+	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "state", Keep: true},
+		{Name: "as of", Keep: true}, {Name: "table", Keep: true},
 		{Name: "rows", Right: true, Keep: true}, {Name: "columns", Wrap: true}}}
 	exact := &Grid{Columns: g.Columns}
 	g.Exact = func() *Grid { return exact }
@@ -59,7 +60,8 @@ func Datasets(datasets []Dataset) Screen {
 			screen.Parts = append(screen.Parts, Part{Title: "Changed since " + d.Name + " was frozen", Grid: changesGrid(d.Changes)})
 		}
 		for i, t := range d.Tables {
-			row := []Cell{text(d.Name), stateCell(d.State), text(d.AsOf), text(t.Name), rowsCell(t.Rows), {Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
+			row := []Cell{text(d.Name), stateCell(d.State), text(d.AsOf), text(t.Name), rowsCell(t.Rows),
+				{Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
 			exact.Rows = append(exact.Rows, row)
 			if i > 0 {
 				row = append([]Cell{text(""), text(""), text("")}, row[3:]...)
@@ -67,7 +69,8 @@ func Datasets(datasets []Dataset) Screen {
 			g.Rows = append(g.Rows, row)
 		}
 	}
-	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s, %d of them frozen as the files are now.", Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
+	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s, %d of them frozen as the files are now.",
+		Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
 	if unfrozen > 0 {
 		screen.Next = []string{"Freeze them with `tovrel data freeze`; a run does so by itself."}
 	} else if len(datasets) > 0 {
@@ -77,7 +80,8 @@ func Datasets(datasets []Dataset) Screen {
 }
 
 func changesGrid(changes []DatasetChange) *Grid {
-	g := &Grid{Columns: []Column{{Name: "table", Keep: true}, {Name: "what"}, {Name: "rows gone", Right: true, Keep: true}, {Name: "rows new", Right: true, Keep: true}}}
+	g := &Grid{Columns: []Column{{Name: "table", Keep: true}, {Name: "what"}, {Name: "rows gone", Right: true, Keep: true},
+		{Name: "rows new", Right: true, Keep: true}}}
 	for _, c := range changes {
 		g.Rows = append(g.Rows, []Cell{text(c.Table), text(c.What), count(int(c.Gone)), count(int(c.Added))})
 	}
@@ -145,18 +149,22 @@ type questionsForm struct {
 
 // Questions lists the questions of golden sets.
 func Questions(sets []*golden.Set) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true}, {Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true}, {Name: "expects", Spare: true, Room: 18}, {Name: "tags", Spare: true, Wrap: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true},
+		{Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true},
+		{Name: "expects", Spare: true, Room: 18}, {Name: "tags", Spare: true, Wrap: true}}}
 	form := questionsForm{[]SetQuestion{}}
 	for _, s := range sets {
 		for _, q := range s.All() {
 			item := listed(s, q)
 			form.Questions = append(form.Questions, item)
-			g.Rows = append(g.Rows, []Cell{text(item.Question), text(q.Text), count(item.Wordings), text(q.Difficulty), text(expects(item)), text(strings.Join(item.Tags, ", "))})
+			g.Rows = append(g.Rows, []Cell{text(item.Question), text(q.Text), count(item.Wordings), text(q.Difficulty),
+				text(expects(item)), text(strings.Join(item.Tags, ", "))})
 		}
 	}
 	return Screen{
-		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"), Plural(len(sets), "golden set", "golden sets"))}},
-		Parts:    []Part{{Grid: g}}, Data: form,
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"),
+			Plural(len(sets), "golden set", "golden sets"))}},
+		Parts: []Part{{Grid: g}}, Data: form,
 		Next: []string{"Check them with `tovrel set check`, run them with `tovrel run`."},
 	}
 }
@@ -206,7 +214,8 @@ type checkForm struct {
 // place, "" for none.
 func Check(questions int, problems source.Problems, advice bool, questionAt func(source.Position) string) Screen {
 	form := checkForm{questions, []Defect{}}
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "file", Keep: true}, {Name: "line", Right: true, Keep: true}, {Name: "column", Right: true, Keep: true}, {Name: "severity", Keep: true},
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "file", Keep: true}, {Name: "line", Right: true, Keep: true},
+		{Name: "column", Right: true, Keep: true}, {Name: "severity", Keep: true},
 		{Name: "code", Keep: true}, {Name: "question"}, {Name: "message"}, {Name: "remedy"}}}
 	var lines []Text
 	for _, p := range problems {
@@ -215,7 +224,8 @@ func Check(questions int, problems source.Problems, advice bool, questionAt func
 		}
 		d := Defect{p.File, p.Line, p.Column, questionAt(p.Position), p.Code, string(p.Severity), p.Message, p.Remedy}
 		form.Defects = append(form.Defects, d)
-		g.Rows = append(g.Rows, []Cell{text(d.File), count(d.Line), count(d.Column), text(d.Severity), text(d.Code), text(d.Question), text(d.Message), text(d.Remedy)})
+		g.Rows = append(g.Rows, []Cell{text(d.File), count(d.Line), count(d.Column), text(d.Severity), text(d.Code),
+			text(d.Question), text(d.Message), text(d.Remedy)})
 		lines = append(lines, problemLines(p)...)
 	}
 	screen := Screen{Data: form, Headline: []Text{checkHeadline(questions, problems)}, Parts: []Part{{Grid: g}}}

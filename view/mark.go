@@ -26,5 +26,6 @@ func Marked(r record.Run, mark string, before int) Screen {
 	case before > 0:
 		line = fmt.Sprintf("The mark %s is run %d, %s, now; it was run %d.", mark, r.ID, r.Translator, before)
 	}
-	return Screen{Data: form, Headline: []Text{{Text: line}}, Next: []string{fmt.Sprintf("After the next run, hold it against this one with `tovrel compare %s latest`.", mark)}}
+	return Screen{Data: form, Headline: []Text{{Text: line}},
+		Next: []string{fmt.Sprintf("After the next run, hold it against this one with `tovrel compare %s latest`.", mark)}}
 }

@@ -66,7 +66,8 @@ func (c Comparison) form() MatchForm {
 		}
 		e := c.Expected.Columns[cell.Column]
 		a := c.Answer.Columns[c.Match.Columns[cell.Column].Answer]
-		f.Cells = append(f.Cells, matchCell{cell.ExpectedRow + 1, cell.AnswerRow + 1, e.Name, e.Value(cell.ExpectedRow).JSON(), a.Value(cell.AnswerRow).JSON()})
+		f.Cells = append(f.Cells, matchCell{cell.ExpectedRow + 1, cell.AnswerRow + 1, e.Name, e.Value(cell.ExpectedRow).JSON(),
+			a.Value(cell.AnswerRow).JSON()})
 	}
 	f.Missing = listRows(c.Expected, c.Match.Missing)
 	f.Extra = listRows(c.Answer, c.Match.ExtraRows)

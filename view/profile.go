@@ -62,21 +62,26 @@ const (
 // Profile shows what was counted of a dataset and what its columns seem to be; briefed says that it has a briefing.
 func Profile(d *profile.Dataset, briefed bool) Screen {
 	form := profileForm{d.Name, []ProfileTable{}, []ProfileJoin{}}
-	machine := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "table"}, {Name: "column"}, {Name: "type"}, {Name: "role"}, {Name: "reason"}, {Name: "rows", Right: true},
+	machine := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "table"}, {Name: "column"}, {Name: "type"},
+		{Name: "role"}, {Name: "reason"}, {Name: "rows", Right: true},
 		{Name: "nulls", Right: true}, {Name: "distinct", Right: true}, {Name: "min"}, {Name: "max"}, {Name: "top"}}}
 	screen := Screen{}
 	rows := int64(0)
 	for _, t := range d.Tables {
 		rows += t.Rows
 		item := ProfileTable{Name: t.Name, Rows: t.Rows, Columns: []ProfileColumn{}}
-		g := &Grid{Columns: []Column{{Name: "column", Keep: true}, {Name: "type", Keep: true}, {Name: "role", Keep: true}, {Name: "distinct", Right: true, Keep: true},
-			{Name: "nulls", Right: true, Keep: true}, {Name: "from", Head: true, Spare: true, Room: 10}, {Name: "to", Head: true, Spare: true, Room: 10}, {Name: "spread", Keep: true, Spare: true}, {Name: "commonest", Head: true, Spare: true, Room: 14}}}
+		g := &Grid{Columns: []Column{{Name: "column", Keep: true}, {Name: "type", Keep: true}, {Name: "role", Keep: true},
+			{Name: "distinct", Right: true, Keep: true},
+			{Name: "nulls", Right: true, Keep: true}, {Name: "from", Head: true, Spare: true, Room: 10},
+			{Name: "to", Head: true, Spare: true, Room: 10}, {Name: "spread", Keep: true, Spare: true},
+			{Name: "commonest", Head: true, Spare: true, Room: 14}}}
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
 			item.Columns = append(item.Columns, p)
 			g.Rows = append(g.Rows, []Cell{text(p.Name), text(p.Type), text(p.Role), count(int(p.Distinct)), nullCell(c),
 				text(edge(c.Min)), text(edge(c.Max)), {Text: spark(spread(c))}, text(commonest(c) + more(c))})
-			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason), count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
+			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason),
+				count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
 		}
 		form.Tables = append(form.Tables, item)
@@ -87,17 +92,20 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 	}
 	screen.Parts = append(screen.Parts, Part{Grid: machine})
 	screen.Data = form
-	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name, Plural(len(d.Tables), "table", "tables"), Plural(int(rows), "row", "rows"), Plural(len(d.Links), "likely join", "likely joins"))}}
+	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name,
+		Plural(len(d.Tables), "table", "tables"), Plural(int(rows), "row", "rows"), Plural(len(d.Links), "likely join", "likely joins"))}}
 	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`.", d.Name)}
 	if !briefed {
-		screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this with `tovrel data profile %s --write`.", d.Name, d.Name)}
+		screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this "+
+			"with `tovrel data profile %s --write`.", d.Name, d.Name)}
 	}
 	return screen
 }
 
 func profiled(d *profile.Dataset, t *profile.Table, c *profile.Column) ProfileColumn {
 	role, why := profile.RoleOf(d, t, c)
-	p := ProfileColumn{Name: c.Name, Type: value.SQLWord(c.Type), Role: string(role), Reason: why, Rows: c.Rows, Nulls: c.Nulls, Distinct: c.Distinct, Min: c.Min, Max: c.Max,
+	p := ProfileColumn{Name: c.Name, Type: value.SQLWord(c.Type), Role: string(role), Reason: why, Rows: c.Rows, Nulls: c.Nulls,
+		Distinct: c.Distinct, Min: c.Min, Max: c.Max,
 		Top: []ProfileValue{}, Bins: append([]int64{}, c.Bins...)}
 	for _, v := range c.Values[:min(topKept, len(c.Values))] {
 		p.Top = append(p.Top, ProfileValue{v.Text, v.Rows})
@@ -173,9 +181,11 @@ func spark(bins []int64) string {
 }
 
 func joinGrid(links []profile.Link, form *profileForm) *Grid {
-	g := &Grid{Columns: []Column{{Name: "from", Keep: true}, {Name: "to", Keep: true}, {Name: "cardinality"}, {Name: "rows a key", Right: true}, {Name: "orphans", Right: true}, {Name: "without rows", Right: true}}}
+	g := &Grid{Columns: []Column{{Name: "from", Keep: true}, {Name: "to", Keep: true}, {Name: "cardinality"},
+		{Name: "rows a key", Right: true}, {Name: "orphans", Right: true}, {Name: "without rows", Right: true}}}
 	for _, l := range links {
-		j := ProfileJoin{From: l.From.String(), To: l.To.String(), Cardinality: "many to one", RowsPerKey: l.PerKey, Orphans: l.Orphans, Childless: l.Childless}
+		j := ProfileJoin{From: l.From.String(), To: l.To.String(), Cardinality: "many to one", RowsPerKey: l.PerKey,
+			Orphans: l.Orphans, Childless: l.Childless}
 		if l.PerKey == 1 {
 			j.Cardinality = "one to one"
 		}
@@ -185,7 +195,8 @@ func joinGrid(links []profile.Link, form *profileForm) *Grid {
 		if l.Orphans > 0 {
 			orphans.Tone = Lucky
 		}
-		g.Rows = append(g.Rows, []Cell{text(j.From), text(j.To), text(j.Cardinality), text(fmt.Sprintf("%.1f", l.PerKey)), orphans, count(int(l.Childless))})
+		g.Rows = append(g.Rows, []Cell{text(j.From), text(j.To), text(j.Cardinality), text(fmt.Sprintf("%.1f", l.PerKey)),
+			orphans, count(int(l.Childless))})
 	}
 	if len(g.Rows) == 0 {
 		return nil

@@ -32,7 +32,8 @@ type questionForm struct {
 // Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
 // question's other attempts in the run.
 func Question(r record.Run, a record.Attempt, tables Tables, others []record.Attempt) Screen {
-	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected, Answer: tables.Answer}
+	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected,
+		Answer: tables.Answer}
 	if a.Reference != "" {
 		form.Reference = &a.Reference
 	}
@@ -130,7 +131,8 @@ func marked(a record.Attempt, text, other string) string {
 
 func keptLines(tables Tables) []Text {
 	var lines []Text
-	for _, note := range []string{keptNote("expected table", tables.Expected, tables.ExpectedRows), keptNote("answer", tables.Answer, tables.AnswerRows)} {
+	for _, note := range []string{keptNote("expected table", tables.Expected, tables.ExpectedRows),
+		keptNote("answer", tables.Answer, tables.AnswerRows)} {
 		if note != "" {
 			lines = append(lines, Text{Tone: Faint, Text: note})
 		}

@@ -51,7 +51,8 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 		form.Answers = []RefreshedForm{}
 	}
 	counts := map[string]int{}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"}, {Name: "what changes", Wrap: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"},
+		{Name: "what changes", Wrap: true}}}
 	review := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "place"}}}
 	for _, r := range all {
 		counts[r.State]++
@@ -82,7 +83,8 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 
 // refreshHeadline counts what has an answer; what expects none is told apart.
 func refreshHeadline(all int, counts map[string]int) string {
-	line := fmt.Sprintf("%s: %d changed, %d without a table yet, %d the same, %d whose query fails, %d written by hand.", Plural(all-counts[RefreshNone], "answer", "answers"),
+	line := fmt.Sprintf("%s: %d changed, %d without a table yet, %d the same, %d whose query fails, %d written by hand.",
+		Plural(all-counts[RefreshNone], "answer", "answers"),
 		counts[RefreshChanged], counts[RefreshNew], counts[RefreshSame], counts[RefreshFails], counts[RefreshByHand])
 	if n := counts[RefreshNone]; n > 0 {
 		line += " " + Plural(n, "question expects", "questions expect") + " no table."

@@ -76,8 +76,10 @@ func attemptCase(a record.Attempt) Case {
 
 // attemptsGrid lists every attempt in full, for spreadsheets.
 func attemptsGrid(attempts []record.Attempt) *Grid {
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "wording"}, {Name: "repeat", Right: true}, {Name: "turn", Right: true}, {Name: "verdict"}, {Name: "closeness", Right: true},
-		{Name: "fault"}, {Name: "certainty"}, {Name: "evidence"}, {Name: "further_faults"}, {Name: "remarks"}, {Name: "reason"}, {Name: "query"}, {Name: "reading"}, {Name: "latency_ms", Right: true},
+	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "wording"},
+		{Name: "repeat", Right: true}, {Name: "turn", Right: true}, {Name: "verdict"}, {Name: "closeness", Right: true},
+		{Name: "fault"}, {Name: "certainty"}, {Name: "evidence"}, {Name: "further_faults"}, {Name: "remarks"}, {Name: "reason"},
+		{Name: "query"}, {Name: "reading"}, {Name: "latency_ms", Right: true},
 		{Name: "query_ms", Right: true}, {Name: "cost", Right: true}}}
 	for _, a := range attempts {
 		form := AttemptOf(a)
@@ -96,8 +98,10 @@ func attemptsGrid(attempts []record.Attempt) *Grid {
 		for _, r := range a.Remarks {
 			remarks = append(remarks, string(r))
 		}
-		g.Rows = append(g.Rows, []Cell{text(a.Question), text(a.Wording), text(fmt.Sprint(a.Repeat)), text(fmt.Sprint(a.Turn)), text(string(a.Verdict)), text(closeness), text(code), text(certainty), text(evidence),
-			text(strings.Join(further, " ")), text(strings.Join(remarks, " ")), text(string(a.Reason)), text(a.Query), text(a.Reading), text(fmt.Sprint(form.LatencyMS)), text(fmt.Sprint(form.QueryMS)), text(fmt.Sprint(a.Cost))})
+		g.Rows = append(g.Rows, []Cell{text(a.Question), text(a.Wording), text(fmt.Sprint(a.Repeat)), text(fmt.Sprint(a.Turn)),
+			text(string(a.Verdict)), text(closeness), text(code), text(certainty), text(evidence),
+			text(strings.Join(further, " ")), text(strings.Join(remarks, " ")), text(string(a.Reason)), text(a.Query),
+			text(a.Reading), text(fmt.Sprint(form.LatencyMS)), text(fmt.Sprint(form.QueryMS)), text(fmt.Sprint(a.Cost))})
 	}
 	return g
 }

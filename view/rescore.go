@@ -38,22 +38,27 @@ type changedForm struct {
 // Rescore shows what a later judgement changed.
 func Rescore(all []Rescored) Screen {
 	form := rescoreForm{[]rescoredForm{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "question", Keep: true}, {Name: "wording"}, {Name: "was", Keep: true}, {Name: "is", Keep: true}, {Name: "why"}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "question", Keep: true},
+		{Name: "wording"}, {Name: "was", Keep: true}, {Name: "is", Keep: true}, {Name: "why"}}}
 	screen := Screen{}
 	for _, r := range all {
-		f := rescoredForm{Run: r.Run.ID, Before: record.Summarise(r.Run, r.Before), Summary: record.Summarise(r.Run, r.After), Changed: []changedForm{}, AskAgain: some(r.AskAgain)}
+		f := rescoredForm{Run: r.Run.ID, Before: record.Summarise(r.Run, r.Before), Summary: record.Summarise(r.Run, r.After),
+			Changed: []changedForm{}, AskAgain: some(r.AskAgain)}
 		for i, now := range r.After {
 			was := r.Before[i]
 			if was.Verdict == now.Verdict {
 				continue
 			}
 			f.Changed = append(f.Changed, changedForm{now.Question, now.Wording, now.Repeat, was.Verdict, now.Verdict, whyOf(now)})
-			g.Rows = append(g.Rows, []Cell{count(r.Run.ID), text(now.Question), text(now.Wording), verdictCell(was.Verdict), verdictCell(now.Verdict), text(whyOf(now))})
+			g.Rows = append(g.Rows, []Cell{count(r.Run.ID), text(now.Question), text(now.Wording), verdictCell(was.Verdict),
+				verdictCell(now.Verdict), text(whyOf(now))})
 		}
 		form.Rescored = append(form.Rescored, f)
 		screen.Headline = append(screen.Headline, Text{Tone: Strong, Text: rescoreLine(r, f)})
 		if len(r.AskAgain) > 0 {
-			screen.Headline = append(screen.Headline, Text{Tone: Unscored, Text: fmt.Sprintf("The data of %s has moved since; they were judged on the run's own data. Ask again with `tovrel run -t %s`.", Plural(len(r.AskAgain), "question", "questions"), r.Run.Translator)})
+			screen.Headline = append(screen.Headline,
+				Text{Tone: Unscored, Text: fmt.Sprintf("The data of %s has moved since; they were judged on the run's own "+
+					"data. Ask again with `tovrel run -t %s`.", Plural(len(r.AskAgain), "question", "questions"), r.Run.Translator)})
 		}
 	}
 	screen.Data = form
@@ -62,7 +67,8 @@ func Rescore(all []Rescored) Screen {
 	}
 	for i, f := range form.Rescored {
 		if len(f.Changed) > 0 {
-			screen.Next = []string{fmt.Sprintf("The run itself stays as it was; see it judged again with `tovrel show %d --rescored`.", all[i].Run.ID)}
+			screen.Next = []string{fmt.Sprintf("The run itself stays as it was; see it judged again with `tovrel show %d "+
+				"--rescored`.", all[i].Run.ID)}
 			break
 		}
 	}
@@ -70,7 +76,8 @@ func Rescore(all []Rescored) Screen {
 }
 
 func rescoreLine(r Rescored, f rescoredForm) string {
-	line := fmt.Sprintf("Run %d, %s: %s of %d changed", r.Run.ID, r.Run.Translator, Plural(len(f.Changed), "verdict", "verdicts"), len(r.After))
+	line := fmt.Sprintf("Run %d, %s: %s of %d changed", r.Run.ID, r.Run.Translator,
+		Plural(len(f.Changed), "verdict", "verdicts"), len(r.After))
 	if a, b := f.Before.Accuracy, f.Summary.Accuracy; a != nil && b != nil {
 		line += fmt.Sprintf("; accuracy %s, was %s", Percent(*b), Percent(*a))
 	}

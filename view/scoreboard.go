@@ -78,9 +78,11 @@ type withAttempts struct {
 // Scoreboard shows a run: what it is worth, what goes wrong, and every question.
 func Scoreboard(r record.Run, attempts []record.Attempt) Screen {
 	s := record.Summarise(r, attempts)
-	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts), record.BreakingWordings(attempts), some(knownWrong(r))}}
+	screen := Screen{Headline: headline(s), Data: withAttempts{s, attemptsOf(attempts), record.BreakingWordings(attempts),
+		some(knownWrong(r))}}
 	if s.Accuracy != nil {
-		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0], High: s.Interval[1],
+		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0],
+			High: s.Interval[1],
 			Note: "95 % interval"}})
 	}
 	screen.Parts = append(screen.Parts, Part{Title: "Verdicts", Lines: verdictLines(s)})
@@ -102,11 +104,13 @@ func consistencyParts(s record.Summary, attempts []record.Attempt) []Part {
 		words string
 	}{{s.AgreeRepeats, "repeats of a wording"}, {s.AgreeWordings, "wordings of a question"}} {
 		if kind.share != nil {
-			lines = append(lines, Text{Text: fmt.Sprintf("Results of different %s agree in %s of the pairs.", kind.words, Percent(*kind.share))})
+			lines = append(lines, Text{Text: fmt.Sprintf("Results of different %s agree in %s of the pairs.", kind.words,
+				Percent(*kind.share))})
 		}
 	}
 	for _, w := range record.BreakingWordings(attempts) {
-		lines = append(lines, Text{Tone: Wrong, Text: fmt.Sprintf("%s is broken by the wording %q; of the others, %d of %d are right.", w.Question, w.Wording, w.OthersRight, w.Others)})
+		lines = append(lines, Text{Tone: Wrong, Text: fmt.Sprintf("%s is broken by the wording %q; of the others, %d of %d "+
+			"are right.", w.Question, w.Wording, w.OthersRight, w.Others)})
 	}
 	if len(lines) == 0 {
 		return nil
@@ -161,7 +165,8 @@ func headline(s record.Summary) []Text {
 		return []Text{{Tone: Strong, Text: name + ": nothing could be scored."}}
 	}
 	line := fmt.Sprintf("%s: %s of %s right, accuracy %s (interval %s to %s).", name, Grouped(fmt.Sprint(s.Right)),
-		Plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]), Percent(s.Interval[1]))
+		Plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]),
+		Percent(s.Interval[1]))
 	return []Text{{Tone: Strong, Text: line}}
 }
 
@@ -177,12 +182,16 @@ func verdictLines(s record.Summary) []Text {
 	}
 	lines := []Text{{Text: strings.Join(parts, ", ") + " over " + Plural(s.Questions, "question", "questions") + ": " + standings(s) + "."}}
 	if s.WrongOfAnswered != nil {
-		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered, Percent(*s.WrongOfAnswered))})
+		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered,
+			Percent(*s.WrongOfAnswered))})
 	}
 	for _, reason := range sortedReasons(s.UnscoredReasons) {
-		lines = append(lines, Text{Tone: Unscored, Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"), cmp.Or(reasonWords[reason], string(reason)))})
+		lines = append(lines, Text{Tone: Unscored,
+			Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"),
+				cmp.Or(reasonWords[reason], string(reason)))})
 	}
-	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50), Milliseconds(s.LatencyMS.P95), Milliseconds(float64(s.DurationMS)))
+	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50),
+		Milliseconds(s.LatencyMS.P95), Milliseconds(float64(s.DurationMS)))
 	if s.Cost > 0 {
 		line += fmt.Sprintf(" and cost %.4f", s.Cost)
 	}
@@ -267,13 +276,17 @@ func faultLines(s record.Summary) []Text {
 }
 
 func questionGrid(attempts []record.Attempt) *Grid {
-	exact := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "wording"}, {Name: "closeness", Right: true, Keep: true},
+	exact := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "wording"},
+		{Name: "closeness", Right: true, Keep: true},
 		{Name: "why", Head: true}}}
 	for _, a := range attempts {
-		exact.Rows = append(exact.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording), closenessCell(a.Closeness), text(whyOf(a))})
+		exact.Rows = append(exact.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording),
+			closenessCell(a.Closeness), text(whyOf(a))})
 	}
-	g := &Grid{Main: true, Exact: func() *Grid { return exact }, Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "closeness", Right: true, Keep: true, Spare: true},
-		{Name: "wording", Spare: true, Room: 30}, {Name: "why", Head: true, Room: 24}}}
+	g := &Grid{Main: true, Exact: func() *Grid { return exact },
+		Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true},
+			{Name: "closeness", Right: true, Keep: true, Spare: true},
+			{Name: "wording", Spare: true, Room: 30}, {Name: "why", Head: true, Room: 24}}}
 	several := severalWordings(attempts)
 	for i, a := range attempts {
 		wording := text("")
@@ -345,15 +358,18 @@ func nextSteps(s record.Summary, attempts []record.Attempt) []string {
 
 // Runs shows several runs beside each other, as `tovrel run` ends: a line each.
 func Runs(summaries []record.Summary) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true}, {Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
-		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "lucky", Right: true, Spare: true}, {Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
+	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true},
+		{Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
+		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "lucky", Right: true, Spare: true},
+		{Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
 		{Name: "broken", Right: true}, {Name: "took", Right: true}}}
 	screen := Screen{Data: summaries, Parts: []Part{{Grid: g}}}
 	for _, s := range summaries {
 		g.Rows = append(g.Rows, summaryRow(s))
 		screen.Headline = append(screen.Headline, headline(s)...)
 		if len(s.Faults) > 0 {
-			screen.Parts = append(screen.Parts, Part{Title: "Main faults of " + s.Translator + ", each with a question", Lines: faultLines(s)})
+			screen.Parts = append(screen.Parts, Part{Title: "Main faults of " + s.Translator + ", each with a question",
+				Lines: faultLines(s)})
 		}
 		screen.Next = append(screen.Next, fmt.Sprintf("See the questions of %s with `tovrel show %d`.", s.Translator, s.Run))
 	}
@@ -364,9 +380,11 @@ func summaryRow(s record.Summary) []Cell {
 	accuracy, interval := Cell{Text: "", Shown: "–"}, Cell{Text: "", Shown: "–"}
 	if s.Accuracy != nil {
 		accuracy = Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}
-		interval = Cell{Text: fmt.Sprintf("%v %v", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " + Percent(s.Interval[1])}
+		interval = Cell{Text: fmt.Sprintf("%v %v", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " +
+			Percent(s.Interval[1])}
 	}
-	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Lucky), count(s.Wrong), count(s.Failed),
+	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Lucky),
+		count(s.Wrong), count(s.Failed),
 		count(s.Unscored), count(s.Standing[score.Broken]), {Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}}
 }
 

@@ -38,7 +38,8 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 		if err != nil {
 			return fmt.Errorf("%s: %w", s.QuestionName(q), err)
 		}
-		form.Questions = append(form.Questions, sheetQuestion{s.QuestionName(q), reading, q.Text, some(q.AlsoAsked), some(q.Tags), q.Difficulty, q.Weight, string(q.Expect), a.Query, t})
+		form.Questions = append(form.Questions, sheetQuestion{s.QuestionName(q), reading, q.Text, some(q.AlsoAsked),
+			some(q.Tags), q.Difficulty, q.Weight, string(q.Expect), a.Query, t})
 		cells := golden.SheetCells(s, q, reading, a)
 		if t != nil {
 			cells["table"] = fmt.Sprintf("%d %s", len(form.Questions), q.ID)
@@ -65,7 +66,9 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 			}
 		}
 	}
-	return Screen{Data: form, Headline: []Text{{Tone: Strong, Text: Plural(len(form.Questions), "question and reading", "questions and readings") + " of " + Plural(len(sets), "golden set", "golden sets") + "."}},
+	return Screen{Data: form, Headline: []Text{{Tone: Strong,
+		Text: Plural(len(form.Questions), "question and reading", "questions and readings") + " of " +
+			Plural(len(sets), "golden set", "golden sets") + "."}},
 		Parts: append([]Part{{Title: "Questions", Grid: questions}}, tables...)}, nil
 }
 
@@ -86,7 +89,8 @@ func Imported(changes []ImportChange, dryRun bool) Screen {
 	if dryRun {
 		verb = "would change"
 	}
-	screen := Screen{Data: importedForm{append([]ImportChange{}, changes...), dryRun}, Headline: []Text{{Tone: Strong, Text: Plural(len(changes), "question", "questions") + " " + verb + "."}}}
+	screen := Screen{Data: importedForm{append([]ImportChange{}, changes...), dryRun},
+		Headline: []Text{{Tone: Strong, Text: Plural(len(changes), "question", "questions") + " " + verb + "."}}}
 	if len(changes) == 0 {
 		return screen
 	}

@@ -100,13 +100,15 @@ func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 	if edits > 0 {
 		share := float64(told) / float64(edits)
 		form.Strength = &share
-		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited queries from the right one.", Percent(share), told, edits)}}
+		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited "+
+			"queries from the right one.", Percent(share), told, edits)}}
 	}
 	screen.Data = form
 	if bars := survivorBars(survivors, codes); len(bars) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true}, {Name: "edits", Right: true, Spare: true}, {Name: "survivors", Right: true, Spare: true}, {Name: "the first survivor", Wrap: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true},
+		{Name: "edits", Right: true, Spare: true}, {Name: "survivors", Right: true, Spare: true}, {Name: "the first survivor", Wrap: true}}}
 	for _, s := range sorted {
 		first := s.Why
 		if len(s.Survivors) > 0 {
@@ -126,7 +128,8 @@ func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
 		screen.Next = nil
 		if one := sorted[0]; len(one.Survivors) > 0 && !addsRows {
-			screen.Next = []string{fmt.Sprintf("A row in the sample data that makes a survivor's result differ strengthens the answer: look for such rows with `tovrel set strength %s --add-rows`.", one.Question)}
+			screen.Next = []string{fmt.Sprintf("A row in the sample data that makes a survivor's result differ strengthens "+
+				"the answer: look for such rows with `tovrel set strength %s --add-rows`.", one.Question)}
 		}
 	}
 	return screen

@@ -36,17 +36,24 @@ type twinsForm struct {
 
 // Twins shows the twins of a dataset.
 func Twins(dataset string, twins []TwinForm) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "twin", Right: true}, {Name: "table", Keep: true}, {Name: "rows", Right: true}, {Name: "in the sample", Right: true}, {Name: "fingerprint", Spare: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "twin", Right: true}, {Name: "table", Keep: true},
+		{Name: "rows", Right: true}, {Name: "in the sample", Right: true}, {Name: "fingerprint", Spare: true}}}
 	for _, t := range twins {
 		for _, table := range t.Tables {
-			g.Rows = append(g.Rows, []Cell{text(strconv.Itoa(t.Number)), text(table.Name), count(int(table.Rows)), count(int(table.Was)), {Text: t.Fingerprint, Shown: t.Fingerprint[:8], Tone: Faint}})
+			g.Rows = append(g.Rows, []Cell{text(strconv.Itoa(t.Number)), text(table.Name), count(int(table.Rows)),
+				count(int(table.Was)), {Text: t.Fingerprint, Shown: t.Fingerprint[:8], Tone: Faint}})
 		}
 	}
-	screen := Screen{Data: twinsForm{dataset, twins}, Parts: []Part{{Grid: g}}, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s has %s.", dataset, Plural(len(twins), "twin", "twins"))}}}
+	screen := Screen{Data: twinsForm{dataset, twins}, Parts: []Part{{Grid: g}},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s has %s.", dataset, Plural(len(twins), "twin", "twins"))}}}
 	if len(twins) > 0 {
 		k := twins[0].Kept
-		screen.Headline = append(screen.Headline, Text{Text: "They keep " + strings.Join([]string{Plural(k.Unique, "set of columns that never repeats", "sets of columns that never repeat"),
-			Plural(k.NotNull, "column without nulls", "columns without nulls"), Plural(k.Dependencies, "dependency between columns", "dependencies between columns"), Plural(k.References, "reference", "references")}, ", ") + "."})
+		screen.Headline = append(screen.Headline,
+			Text{Text: "They keep " + strings.Join([]string{Plural(k.Unique, "set of columns that never repeats",
+				"sets of columns that never repeat"),
+				Plural(k.NotNull, "column without nulls", "columns without nulls"),
+				Plural(k.Dependencies, "dependency between columns", "dependencies between columns"),
+				Plural(k.References, "reference", "references")}, ", ") + "."})
 	}
 	screen.Next = []string{fmt.Sprintf("Try right answers on them with `tovrel run --twins %d`.", len(twins))}
 	return screen

@@ -41,7 +41,8 @@ func whyHeadline(f WhyForm) []Text {
 	case f.Matched:
 		return []Text{{Tone: Right, Text: "The answer is right: there is nothing to explain."}}
 	case len(f.Faults) == 0:
-		return []Text{{Tone: Wrong, Text: fmt.Sprintf("The answer is wrong, and no cause could be shown; %s tried.", Plural(f.Tried, "edit was", "edits were"))}}
+		return []Text{{Tone: Wrong, Text: fmt.Sprintf("The answer is wrong, and no cause could be shown; %s tried.",
+			Plural(f.Tried, "edit was", "edits were"))}}
 	}
 	main := f.Faults[0]
 	return []Text{{Tone: Wrong, Text: fmt.Sprintf("%s (%s): %s.", main.Code, main.Certainty, main.Evidence)}}
@@ -63,7 +64,8 @@ func evidenceParts(faults []fault.Fault) []Part {
 
 // editParts list the edits that were run; the main grid is what CSV is made of.
 func editParts(f WhyForm, main bool) []Part {
-	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true}, {Name: "distance", Right: true}, {Name: "edit", Head: true}}}
+	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true},
+		{Name: "distance", Right: true}, {Name: "edit", Head: true}}}
 	for _, e := range f.Edits {
 		hit, of := Cell{Text: "no", Tone: Faint}, "reference"
 		if e.Hit {
@@ -124,7 +126,8 @@ type causesForm struct {
 func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
 	s := record.Summarise(r, attempts)
 	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "question", Keep: true}, {Name: "evidence", Wrap: true}}}
+	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true},
+		{Name: "question", Keep: true}, {Name: "evidence", Wrap: true}}}
 	proved := 0
 	for _, a := range attempts {
 		if len(a.Faults) == 0 || a.Verdict == score.Unscored {
@@ -134,13 +137,18 @@ func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
 		if a.Faults[0].Certainty == fault.Proved {
 			proved++
 		}
-		g.Rows = append(g.Rows, []Cell{text(string(a.Faults[0].Code)), text(string(a.Faults[0].Certainty)), text(a.Question), text(a.Faults[0].Evidence)})
+		g.Rows = append(g.Rows, []Cell{text(string(a.Faults[0].Code)), text(string(a.Faults[0].Certainty)), text(a.Question),
+			text(a.Faults[0].Evidence)})
 	}
 	if len(g.Rows) == 0 {
-		return Screen{Data: form, Headline: []Text{{Tone: Right, Text: fmt.Sprintf("Run %d, %s: no answer is wrong, there is nothing to explain.", r.ID, r.Translator)}}}, false
+		return Screen{Data: form, Headline: []Text{{Tone: Right,
+			Text: fmt.Sprintf("Run %d, %s: no answer is wrong, there is nothing to explain.", r.ID, r.Translator)}}}, false
 	}
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("Run %d, %s: of %s that are not right, the cause of %d is proved.", r.ID, r.Translator, Plural(len(g.Rows), "attempt", "attempts"), proved)}}}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
+		Text: fmt.Sprintf("Run %d, %s: of %s that are not right, the cause of %d is proved.", r.ID, r.Translator,
+			Plural(len(g.Rows), "attempt", "attempts"), proved)}}}
 	screen.Parts = []Part{{Title: "Main faults", Bars: faultBars(s)}, {Title: "Causes", Grid: g}}
-	screen.Next = []string{fmt.Sprintf("See the first with every edit that was tried with `tovrel why %d %s`.", r.ID, form.Attempts[0].Question)}
+	screen.Next = []string{fmt.Sprintf("See the first with every edit that was tried with `tovrel why %d %s`.", r.ID,
+		form.Attempts[0].Question)}
 	return screen, true
 }

@@ -19,7 +19,9 @@ func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
 	}
 	text, err := files.Read(w.Path(d.Briefing), files.Document)
 	if errors.Is(err, fs.ErrNotExist) {
-		return nil, trouble.New(trouble.Unreadable, "%s: the briefing %s of dataset %s does not exist; write it with `tovrel data profile %s --write`", d.At, d.Briefing, d.Name, d.Name)
+		return nil, trouble.New(trouble.Unreadable,
+			"%s: the briefing %s of dataset %s does not exist; write it with `tovrel data profile %s --write`", d.At,
+			d.Briefing, d.Name, d.Name)
 	}
 	if err != nil {
 		return nil, trouble.New(trouble.Unreadable, "the briefing %s cannot be read: %w", d.Briefing, err)

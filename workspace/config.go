@@ -22,10 +22,12 @@ var (
 	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits", "connect", "dsn", "briefing", "share-values"},
 		NotYet: []string{"schema", "edits"}}
 
-	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding", "null-words", "decimal", "thousands", "date-format", "skip-last"}}
+	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding",
+		"null-words", "decimal", "thousands", "date-format", "skip-last"}}
 
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
-		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version", "quirks", "seed"}}
+		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version",
+		"quirks", "seed"}}
 
 	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "twins", "diagnose"}}
 
@@ -42,7 +44,9 @@ type config struct {
 }
 
 func parse(text []byte) (*Workspace, source.Problems) {
-	w := &Workspace{Limits: engine.DefaultLimits(), Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis}, History: ".tovrel/history.db"}
+	w := &Workspace{Limits: engine.DefaultLimits(),
+		Run:     RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis},
+		History: ".tovrel/history.db"}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
 	if len(r.Problems) > 0 {

@@ -22,7 +22,8 @@ func IsDatasetName(text string) bool { return datasetName.MatchString(text) }
 func (c *config) datasets(n yamldoc.Node) {
 	for _, e := range c.Entries(n, "datasets") {
 		if !IsDatasetName(e.Key) {
-			c.Report(e.At, "bad-name", fmt.Sprintf("%q cannot be a dataset's name", e.Key), "use letters, digits, dots, dashes and underscores")
+			c.Report(e.At, "bad-name", fmt.Sprintf("%q cannot be a dataset's name", e.Key),
+				"use letters, digits, dots, dashes and underscores")
 		}
 		fields := c.Fields(e.Value, "dataset "+e.Key, datasetKeys)
 		d := &Dataset{Name: e.Key, At: c.Position(e.At), Limits: c.w.Limits}
@@ -48,7 +49,8 @@ func (c *config) datasets(n yamldoc.Node) {
 func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	switch {
 	case fields["connect"] != nil && fields["tables"] != nil:
-		c.Report(fields["tables"], "tables-and-connect", fmt.Sprintf("dataset %s has both tables and a database", e.Key), "keep either tables: or connect: with dsn:")
+		c.Report(fields["tables"], "tables-and-connect", fmt.Sprintf("dataset %s has both tables and a database", e.Key),
+			"keep either tables: or connect: with dsn:")
 	case fields["connect"] != nil:
 		c.connect(e, fields, d)
 	case fields["dsn"] != nil:
@@ -70,11 +72,14 @@ func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dat
 	d.Connect = c.Text(fields["connect"], "connect")
 	switch built, known := connections[d.Connect]; {
 	case !known:
-		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect), near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "trino"}))
+		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect),
+			near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "trino"}))
 	case !built:
-		c.Report(fields["connect"], "not-yet", fmt.Sprintf("datasets on %s are not built yet", d.Connect), "use sqlite or duckdb with a file for now")
+		c.Report(fields["connect"], "not-yet", fmt.Sprintf("datasets on %s are not built yet", d.Connect),
+			"use sqlite or duckdb with a file for now")
 	case fields["dsn"] == nil:
-		c.Report(e.At, "dsn-missing", fmt.Sprintf("dataset %s names no database", e.Key), "add dsn: with the path of the file, or ${NAME} of an environment variable that holds it")
+		c.Report(e.At, "dsn-missing", fmt.Sprintf("dataset %s names no database", e.Key),
+			"add dsn: with the path of the file, or ${NAME} of an environment variable that holds it")
 	default:
 		d.File = c.expanded(fields["dsn"], "dsn")
 	}
@@ -88,7 +93,8 @@ func (c *config) expanded(n yamldoc.Node, what string) string {
 		name = name[2 : len(name)-1]
 		text, set := os.LookupEnv(name)
 		if !set {
-			c.Report(n, "variable-missing", fmt.Sprintf("%s: the environment variable %s is not set", what, name), "set it, or write the path itself")
+			c.Report(n, "variable-missing", fmt.Sprintf("%s: the environment variable %s is not set", what, name),
+				"set it, or write the path itself")
 		}
 		return text
 	})
@@ -117,10 +123,12 @@ func (c *config) table(e yamldoc.Entry) Table {
 	t.File = c.Text(file, "table "+e.Key)
 	t.At = c.Position(file)
 	if ending := filepath.Ext(t.File); !sample.Readable(t.File) && !strings.Contains(ending, "*") {
-		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+strings.Join(sample.Endings(), ", "))
+		c.Report(file, "unknown-format", fmt.Sprintf("%s: files ending in %q are not read", t.File, ending), "the endings are "+
+			strings.Join(sample.Endings(), ", "))
 	}
 	if lower := strings.ToLower(t.File); len(t.Types) > 0 && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
-		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own", "leave them out")
+		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own",
+			"leave them out")
 	}
 	return t
 }
@@ -129,7 +137,8 @@ func (c *config) table(e yamldoc.Entry) Table {
 func (c *config) options(fields map[string]yamldoc.Node, t *Table) {
 	t.Types = golden.ReadTypes(c.Reader, fields["types"])
 	t.NullWords = c.Texts(fields["null-words"], "null-words")
-	for key, into := range map[string]*string{"table": &t.Options.Inside, "sheet": &t.Options.Sheet, "delimiter": &t.Options.Delimiter, "encoding": &t.Options.Encoding} {
+	for key, into := range map[string]*string{"table": &t.Options.Inside, "sheet": &t.Options.Sheet,
+		"delimiter": &t.Options.Delimiter, "encoding": &t.Options.Encoding} {
 		if f := fields[key]; f != nil {
 			*into = c.Text(f, key)
 		}

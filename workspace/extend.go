@@ -109,7 +109,8 @@ func insideBraces(lines []string, r *yamldoc.Reader, node yamldoc.Node, brace so
 		inner, inBraces := r.Braces(next.Value)
 		if !inBraces {
 			place := r.Position(next.At)
-			return nil, trouble.New(trouble.Usage, "%s:%d: %s has no braces of its own; add this there by hand: %s", ConfigName, place.Line, keys[0], strings.Join(entries, ", "))
+			return nil, trouble.New(trouble.Usage, "%s:%d: %s has no braces of its own; add this there by hand: %s", ConfigName,
+				place.Line, keys[0], strings.Join(entries, ", "))
 		}
 		node, brace, keys = next.Value, inner, keys[1:]
 	}

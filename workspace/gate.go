@@ -11,7 +11,8 @@ import (
 )
 
 // gateKeys are the conditions of a gate, and how they are judged.
-var gateKeys = yamldoc.Keys{Known: []string{"accuracy", "drop", "regressions", "unstable", "wrong", "failed", "unscored", "must-pass", "faults", "flaky", "latency-p95",
+var gateKeys = yamldoc.Keys{Known: []string{"accuracy", "drop", "regressions", "unstable", "wrong", "failed", "unscored",
+	"must-pass", "faults", "flaky", "latency-p95",
 	"cost-per-right", "strength", "tags", "confident", "thin-evidence"}}
 
 // leastConditions are those that a value must reach; the others are limits from above.
@@ -71,7 +72,8 @@ func (c *config) condition(n yamldoc.Node, name string) versus.Condition {
 	if limit := c.limitOf(n, name); limit != nil {
 		out.Limit = c.Number(limit, name, 0)
 		if shares[name] && out.Limit > 1 {
-			c.Report(limit, "bad-share", fmt.Sprintf("gate: %s is a share from 0 to 1, not %g", name, out.Limit), fmt.Sprintf("write %g for %g %%", out.Limit/100, out.Limit))
+			c.Report(limit, "bad-share", fmt.Sprintf("gate: %s is a share from 0 to 1, not %g", name, out.Limit),
+				fmt.Sprintf("write %g for %g %%", out.Limit/100, out.Limit))
 		}
 	}
 	return out

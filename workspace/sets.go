@@ -42,7 +42,8 @@ func (w *Workspace) ReadSets(paths []string) ([]*golden.Set, source.Problems, er
 		set, found := golden.Parse(file, text)
 		problems = append(problems, found...)
 		if before := named[set.Name]; before != "" && set.Name != "" {
-			problems = append(problems, setProblem(set, "duplicate-set", fmt.Sprintf("the set's name %q is already used in %s", set.Name, before), "give one of them another name"))
+			problems = append(problems, setProblem(set, "duplicate-set",
+				fmt.Sprintf("the set's name %q is already used in %s", set.Name, before), "give one of them another name"))
 		}
 		named[set.Name] = file
 		if _, err := w.Dataset(set.Dataset); err != nil && set.Dataset != "" {
@@ -123,7 +124,8 @@ func (w *Workspace) fileProblems(set *golden.Set) source.Problems {
 		}
 		if dialect := w.dialect(set.Dataset); q.Dialect != "" && q.Dialect != dialect {
 			problems = append(problems, source.Problem{Position: q.At, Code: "other-dialect", Severity: source.Error,
-				Message: fmt.Sprintf("the reference query of %s is for %s, and the dataset lives on %s", q.ID, q.Dialect, dialect), Remedy: "write it in the dataset's dialect"})
+				Message: fmt.Sprintf("the reference query of %s is for %s, and the dataset lives on %s", q.ID, q.Dialect,
+					dialect), Remedy: "write it in the dataset's dialect"})
 		}
 	}
 	return problems
@@ -216,7 +218,8 @@ func WithTags(chosen []Chosen, tags []string) ([]Chosen, error) {
 		}
 	}
 	if len(out) == 0 {
-		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "), near.Hint(tags[0], slices.Compact(slices.Sorted(slices.Values(known)))))
+		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "),
+			near.Hint(tags[0], slices.Compact(slices.Sorted(slices.Values(known)))))
 	}
 	return out, nil
 }

@@ -20,7 +20,8 @@ var kindKeys = map[string][]string{
 }
 
 // commonKeys are those of all kinds.
-var commonKeys = map[string]bool{"kind": true, "parallel": true, "timeout": true, "dialect": true, "rate": true, "retries": true, "price": true, "thread": true, "score": true}
+var commonKeys = map[string]bool{"kind": true, "parallel": true, "timeout": true, "dialect": true, "rate": true,
+	"retries": true, "price": true, "thread": true, "score": true}
 
 // Kinds lists the kinds of translators.
 func Kinds() []string { return []string{"command", "http", "chat", "mcp", "recorded", "pocket"} }
@@ -39,10 +40,12 @@ func (c *config) translators(n yamldoc.Node) {
 }
 
 func (c *config) translator(e yamldoc.Entry, fields map[string]yamldoc.Node) *Translator {
-	t := &Translator{Name: e.Key, At: c.Position(e.At), Parallel: c.w.Run.Parallel, Timeout: c.w.Run.Timeout, Retries: defaultRetries, Thread: "own"}
+	t := &Translator{Name: e.Key, At: c.Position(e.At), Parallel: c.w.Run.Parallel, Timeout: c.w.Run.Timeout,
+		Retries: defaultRetries, Thread: "own"}
 	c.asking(fields, t)
 	if fields["kind"] == nil {
-		c.Report(e.At, "kind-missing", fmt.Sprintf("translator %s has no kind", e.Key), "add kind: with one of "+strings.Join(Kinds(), ", "))
+		c.Report(e.At, "kind-missing", fmt.Sprintf("translator %s has no kind", e.Key), "add kind: with one of "+
+			strings.Join(Kinds(), ", "))
 		return t
 	}
 	t.Kind = c.Text(fields["kind"], "kind")
@@ -110,7 +113,8 @@ func (c *config) transport(fields map[string]yamldoc.Node, t *Translator) {
 	t.Run = c.Texts(fields["run"], "run")
 	t.Env = c.Texts(fields["env"], "env")
 	t.Quirks = c.Texts(fields["quirks"], "quirks")
-	for key, into := range map[string]*string{"dir": &t.Dir, "file": &t.File, "url": &t.URL, "model": &t.Model, "prompt": &t.Prompt, "tool": &t.Tool, "version": &t.Version} {
+	for key, into := range map[string]*string{"dir": &t.Dir, "file": &t.File, "url": &t.URL, "model": &t.Model,
+		"prompt": &t.Prompt, "tool": &t.Tool, "version": &t.Version} {
 		if f := fields[key]; f != nil {
 			*into = c.Text(f, key)
 		}
@@ -127,7 +131,8 @@ func (c *config) transport(fields map[string]yamldoc.Node, t *Translator) {
 	}
 	if f := fields["key"]; f != nil {
 		if t.Key = c.Text(f, "key"); !wholeVariable.MatchString(t.Key) {
-			c.Report(f, "secret-in-file", "key: a secret must not stand in the file", "write ${NAME} of an environment variable that holds it")
+			c.Report(f, "secret-in-file", "key: a secret must not stand in the file",
+				"write ${NAME} of an environment variable that holds it")
 			t.Key = ""
 		}
 	}
@@ -144,7 +149,8 @@ func (c *config) headers(n yamldoc.Node, t *Translator) {
 	for _, e := range c.Entries(n, "headers") {
 		text := c.Text(e.Value, e.Key)
 		if secretHeader.MatchString(e.Key) && !variable.MatchString(text) {
-			c.Report(e.Value, "secret-in-file", fmt.Sprintf("the header %s looks like a secret, which must not stand in the file", e.Key), "write ${NAME} of an environment variable that holds it")
+			c.Report(e.Value, "secret-in-file", fmt.Sprintf("the header %s looks like a secret, which must not stand in the "+
+				"file", e.Key), "write ${NAME} of an environment variable that holds it")
 			continue
 		}
 		if t.Headers == nil {

@@ -126,7 +126,9 @@ func Find(start string) (string, error) {
 		}
 		parent := filepath.Dir(dir)
 		if parent == dir {
-			return "", trouble.New(trouble.Unreadable, "no %s here or in a folder above; go to a workspace, name one with --workspace DIR, or begin one here with `tovrel init`", ConfigName)
+			return "", trouble.New(trouble.Unreadable,
+				"no %s here or in a folder above; go to a workspace, name one with --workspace DIR, or begin one here with "+
+					"`tovrel init`", ConfigName)
 		}
 		dir = parent
 	}

@@ -58,7 +58,8 @@ func measure(s shape) error {
 	if err := writeFile(filepath.Join(dir, "big.csv"), s.write); err != nil {
 		return err
 	}
-	if err := os.WriteFile(filepath.Join(dir, "tovrel.yaml"), []byte("tovrel: 1\ndatasets: {big: {tables: {big: big.csv}}}\n"), 0o644); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, "tovrel.yaml"), []byte("tovrel: 1\ndatasets: {big: {tables: {big: big.csv}}}\n"),
+		0o644); err != nil {
 		return err
 	}
 	var ratios, wholes []float64
@@ -80,7 +81,8 @@ func measure(s shape) error {
 			continue // to warm up
 		}
 		ratios, wholes = append(ratios, whole.Seconds()/plain.Seconds()), append(wholes, whole.Seconds())
-		fmt.Printf("round %d: freeze %.2f s, raw engine %.2f s, ratio %.2f\n", round, whole.Seconds(), plain.Seconds(), ratios[len(ratios)-1])
+		fmt.Printf("round %d: freeze %.2f s, raw engine %.2f s, ratio %.2f\n", round, whole.Seconds(), plain.Seconds(),
+			ratios[len(ratios)-1])
 	}
 	sort.Float64s(ratios)
 	sort.Float64s(wholes)
@@ -96,7 +98,8 @@ func raw(dir, types string) error {
 	if err != nil {
 		return err
 	}
-	_, err = db.ExecContext(context.Background(), "CREATE TABLE big AS SELECT * FROM read_csv('"+filepath.Join(dir, "big.csv")+"', columns={"+types+"}, header=true, auto_detect=false)")
+	_, err = db.ExecContext(context.Background(), "CREATE TABLE big AS SELECT * FROM read_csv('"+filepath.Join(dir, "big.csv")+
+		"', columns={"+types+"}, header=true, auto_detect=false)")
 	if err != nil {
 		return err
 	}
@@ -129,7 +132,8 @@ func writeTall(w *bufio.Writer) {
 	fmt.Fprintln(w, "id,qty,price,amount,day,at,name,code")
 	next := numbers()
 	for i := range rows {
-		fmt.Fprintf(w, "%d,%d,%d.%02d,%v,2031-%02d-%02d,2031-01-%02d %02d:15:00,name %d,%s\n", i, next(500), next(100), next(100), float64(next(1<<30))/997, 1+next(12), 1+next(28),
+		fmt.Fprintf(w, "%d,%d,%d.%02d,%v,2031-%02d-%02d,2031-01-%02d %02d:15:00,name %d,%s\n", i, next(500), next(100),
+			next(100), float64(next(1<<30))/997, 1+next(12), 1+next(28),
 			1+next(28), next(24), next(5000), []string{"acc", "rej", "pen"}[next(3)])
 	}
 }

@@ -20,9 +20,11 @@ const (
 
 // shapes are the reference queries; the first %d stands for a month, the second for a shop.
 var shapes = []string{
-	"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d AND o.shop_id <> %d GROUP BY 1 ORDER BY 1",
+	"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d AND o.shop_id " +
+		"<> %d GROUP BY 1 ORDER BY 1",
 	"SELECT status, count(*) AS n FROM orders WHERE month(day) = %d AND shop_id <> %d GROUP BY 1",
-	"SELECT s.name, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d AND o.shop_id <> %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5",
+	"SELECT s.name, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d AND o.shop_id " +
+		"<> %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5",
 	"SELECT channel, avg(amount) AS mean FROM orders WHERE month(day) = %d AND shop_id <> %d GROUP BY 1",
 	"SELECT count(DISTINCT shop_id) AS shops FROM orders WHERE month(day) = %d AND shop_id <> %d AND amount > 500",
 }
@@ -60,7 +62,8 @@ func checking(program, dir string) error {
 		took, beside = check, raw
 		ratios = append(ratios, check.Seconds()/raw.Seconds())
 	}
-	fmt.Printf("checking %d questions on %d rows: %.2f s, their reference queries through the raw driver %.2f s; ratios %.2f %.2f %.2f (limit 1.5)\n", questions, checkRows, took.Seconds(), beside.Seconds(), ratios[0], ratios[1], ratios[2])
+	fmt.Printf("checking %d questions on %d rows: %.2f s, their reference queries through the raw driver %.2f s; ratios %.2f "+
+		"%.2f %.2f (limit 1.5)\n", questions, checkRows, took.Seconds(), beside.Seconds(), ratios[0], ratios[1], ratios[2])
 	return nil
 }
 

@@ -68,7 +68,8 @@ func twins(program, dir string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("one twin of %d orders, with the search for what it must keep: %.1f s (limit 20 s); each further one %.1f s; a plain copy in the raw engine %.2f s, ratio %.0f\n",
+	fmt.Printf("one twin of %d orders, with the search for what it must keep: %.1f s (limit 20 s); each further one %.1f s; "+
+		"a plain copy in the raw engine %.2f s, ratio %.0f\n",
 		orders, first.Seconds(), three.Seconds()/2, raw.Seconds(), first.Seconds()/raw.Seconds())
 	return nil
 }
@@ -98,7 +99,8 @@ func rawCopy(dir string) (took time.Duration, err error) {
 		return 0, err
 	}
 	start := time.Now()
-	_, err = db.ExecContext(context.Background(), "CREATE TABLE shops AS SELECT * FROM o.main.shops; CREATE TABLE orders AS SELECT * FROM o.main.orders; CHECKPOINT")
+	_, err = db.ExecContext(context.Background(),
+		"CREATE TABLE shops AS SELECT * FROM o.main.shops; CREATE TABLE orders AS SELECT * FROM o.main.orders; CHECKPOINT")
 	return time.Since(start), err
 }
 
@@ -145,7 +147,8 @@ func write(dir string, orders int) error {
 			if random.IntN(4) == 0 {
 				discount = fmt.Sprintf("%d.%02d", random.IntN(40), random.IntN(100))
 			}
-			fmt.Fprintf(w, "%d,%d,%s,%s,%s,%d.%02d,%s\n", i+1, 1+random.IntN(shops-5), start.AddDate(0, 0, i*1000/orders).Format("2006-01-02"), []string{"done", "done", "done", "void", "open"}[random.IntN(5)],
+			fmt.Fprintf(w, "%d,%d,%s,%s,%s,%d.%02d,%s\n", i+1, 1+random.IntN(shops-5),
+				start.AddDate(0, 0, i*1000/orders).Format("2006-01-02"), []string{"done", "done", "done", "void", "open"}[random.IntN(5)],
 				[]string{"web", "desk"}[random.IntN(2)], random.IntN(1000), random.IntN(100), discount)
 		}
 	}); err != nil {

@@ -100,7 +100,8 @@ func measure(program string) error {
 			names   []string
 		}{
 			{"same names, rows shuffled", 1.5, 0, func() { shuffle(rng, table); noise(rng, table) }, nil, names},
-			{"columns renamed and permuted", 2, 0, func() {}, []int{3, 7, 0, 5, 1, 6, 2, 4}, []string{"p", "q", "r", "s", "t", "u", "v", "w"}},
+			{"columns renamed and permuted", 2, 0, func() {}, []int{3, 7, 0, 5, 1, 6, 2, 4},
+				[]string{"p", "q", "r", "s", "t", "u", "v", "w"}},
 			{"10 changed cells", 0, 10, func() { changeCells(table) }, nil, names},
 		} {
 			variant.change()
@@ -124,7 +125,8 @@ func makeRows(rng *rand.Rand, n int) []row {
 	rows := make([]row, n)
 	for i := range rows {
 		day := time.Date(2029, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, rng.IntN(900))
-		rows[i] = row{fmt.Sprint(i + 1), []string{"North Vale", "South Vale", "Old Lock"}[rng.IntN(3)], fmt.Sprintf("farm %d", rng.IntN(5000)),
+		rows[i] = row{fmt.Sprint(i + 1), []string{"North Vale", "South Vale", "Old Lock"}[rng.IntN(3)],
+			fmt.Sprintf("farm %d", rng.IntN(5000)),
 			day.Format("2006-01-02"), fmt.Sprintf("%.*f", 1+rng.IntN(6), rng.Float64()*10000), fmt.Sprintf("%.17g", rng.Float64()),
 			fmt.Sprintf("%d.%02d", rng.IntN(100000), rng.IntN(100)), fmt.Sprint(rng.IntN(40))}
 	}
@@ -228,7 +230,8 @@ func matched(program, expected, answer string, differs int) (time.Duration, int6
 		return 0, 0, err
 	}
 	if result.Matched != (differs == 0) || len(result.Cells) != differs || result.Missing+result.Extra > 0 {
-		return 0, 0, fmt.Errorf("%d differing cells are expected: matched %t, %d cells, %d missing, %d extra", differs, result.Matched, len(result.Cells), result.Missing, result.Extra)
+		return 0, 0, fmt.Errorf("%d differing cells are expected: matched %t, %d cells, %d missing, %d extra", differs,
+			result.Matched, len(result.Cells), result.Missing, result.Extra)
 	}
 	usage, _ := cmd.ProcessState.SysUsage().(*syscall.Rusage)
 	return took, usage.Maxrss, nil
@@ -252,7 +255,8 @@ func growth(program, dir string) error {
 		if err != nil {
 			return err
 		}
-		fmt.Printf("%d rows: %.3f s, %.2f microseconds a cell, %d MB\n", rows, took.Seconds(), took.Seconds()*1e6/float64(rows*8), memory>>10)
+		fmt.Printf("%d rows: %.3f s, %.2f microseconds a cell, %d MB\n", rows, took.Seconds(),
+			took.Seconds()*1e6/float64(rows*8), memory>>10)
 	}
 	for _, group := range []struct {
 		name         string

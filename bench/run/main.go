@@ -107,11 +107,13 @@ func (w *workspace) rounds(frozen, name string, flags []string) error {
 		raw := time.Since(start)
 		if round > 0 { // the first warms up
 			ratios = append(ratios, whole.Seconds()/raw.Seconds())
-			fmt.Printf("%s, round %d: run %.2f s, raw engine %.2f s, ratio %.2f\n", name, round, whole.Seconds(), raw.Seconds(), ratios[len(ratios)-1])
+			fmt.Printf("%s, round %d: run %.2f s, raw engine %.2f s, ratio %.2f\n", name, round, whole.Seconds(), raw.Seconds(),
+				ratios[len(ratios)-1])
 		}
 	}
 	sort.Float64s(ratios)
-	fmt.Printf("%s: median ratio %.2f (limit without causes 1.2) over %d questions, %d queries, parallelism %d\n", name, ratios[len(ratios)/2], questions, len(w.queries), parallel)
+	fmt.Printf("%s: median ratio %.2f (limit without causes 1.2) over %d questions, %d queries, parallelism %d\n", name,
+		ratios[len(ratios)/2], questions, len(w.queries), parallel)
 	return nil
 }
 
@@ -131,7 +133,8 @@ func (w *workspace) besideIdeal() error {
 		return err
 	}
 	ideal := latency * asks / together
-	fmt.Printf("%d asks at %s, %d at once: %.2f s, ideal %.2f s, ratio %.2f (limit 1.15)\n", asks, latency, together, took.Seconds(), ideal.Seconds(), took.Seconds()/ideal.Seconds())
+	fmt.Printf("%d asks at %s, %d at once: %.2f s, ideal %.2f s, ratio %.2f (limit 1.15)\n", asks, latency, together,
+		took.Seconds(), ideal.Seconds(), took.Seconds()/ideal.Seconds())
 	return nil
 }
 
@@ -169,12 +172,14 @@ func (w *workspace) write() error {
 		fmt.Fprintf(&easy, "\n## How many north %d? {#e%d}\n\n```sql\nSELECT %d AS n\n```\n", i, i, i)
 		fmt.Fprintf(&replies, "{\"id\": \"easy/e%d\", \"reply\": {\"query\": \"SELECT %d AS n\"}}\n", i, i)
 	}
-	config := "tovrel: 1\ndatasets: {big: {tables: {north: north.csv, east: east.csv, south: south.csv, west: west.csv}}}\ntranslators:\n  recorded@1: {kind: recorded, file: r.jsonl}\n" +
+	config := "tovrel: 1\ndatasets: {big: {tables: {north: north.csv, east: east.csv, south: south.csv, west: west.csv}}}\n" +
+		"translators:\n  recorded@1: {kind: recorded, file: r.jsonl}\n" +
 		"  slow@1: {kind: http, url: \"http://127.0.0.1:" + port + "/translate\", parallel: 50}\n"
 	if err := os.MkdirAll(filepath.Join(w.dir, "golden"), 0o755); err != nil {
 		return err
 	}
-	for path, text := range map[string]string{"tovrel.yaml": config, "golden/many.md": many.String(), "golden/easy.md": easy.String(), "r.jsonl": replies.String()} {
+	for path, text := range map[string]string{"tovrel.yaml": config, "golden/many.md": many.String(),
+		"golden/easy.md": easy.String(), "r.jsonl": replies.String()} {
 		if err := os.WriteFile(filepath.Join(w.dir, path), []byte(text), 0o644); err != nil {
 			return err
 		}
@@ -209,11 +214,14 @@ func pair(i int) (reference, answer string) {
 	month := i%12 + 1
 	switch i % 3 {
 	case 0:
-		reference = fmt.Sprintf("SELECT kind, sum(amount) AS amount FROM %s WHERE day >= DATE '2031-%02d-01' AND site <> %d GROUP BY 1 ORDER BY 2 DESC", a, month, i%400)
+		reference = fmt.Sprintf("SELECT kind, sum(amount) AS amount FROM %s WHERE day >= DATE '2031-%02d-01' AND site <> %d "+
+			"GROUP BY 1 ORDER BY 2 DESC", a, month, i%400)
 	case 1:
-		reference = fmt.Sprintf("SELECT x.kind, count(*) AS n, avg(y.amount) AS mean FROM %s x JOIN %s y USING (id) WHERE x.day >= DATE '2031-%02d-01' AND y.site >= %d GROUP BY 1", a, b, month, i%300)
+		reference = fmt.Sprintf("SELECT x.kind, count(*) AS n, avg(y.amount) AS mean FROM %s x JOIN %s y USING (id) WHERE "+
+			"x.day >= DATE '2031-%02d-01' AND y.site >= %d GROUP BY 1", a, b, month, i%300)
 	default:
-		reference = fmt.Sprintf("SELECT site, max(amount) AS most FROM %s WHERE day >= DATE '2031-%02d-01' AND kind <> 'k%d' GROUP BY site ORDER BY most DESC, site LIMIT 20", a, month, i%9)
+		reference = fmt.Sprintf("SELECT site, max(amount) AS most FROM %s WHERE day >= DATE '2031-%02d-01' AND kind <> 'k%d' "+
+			"GROUP BY site ORDER BY most DESC, site LIMIT 20", a, month, i%9)
 	}
 	return reference, strings.Replace(reference, ">=", []string{">=", ">"}[i%2], 1) + strings.Repeat(" ", i%5)
 }

@@ -73,7 +73,8 @@ func measure() error {
 		fmt.Printf("round %d: run %.2f s, raw engine %.2f s, ratio %.2f\n", round, whole.Seconds(), raw.Seconds(), ratios[len(ratios)-1])
 	}
 	sort.Float64s(ratios)
-	fmt.Printf("median ratio %.2f (limit 1.5) over %d questions, %d queries, parallelism %d\n", ratios[len(ratios)/2], questions, len(queries), parallel)
+	fmt.Printf("median ratio %.2f (limit 1.5) over %d questions, %d queries, parallelism %d\n", ratios[len(ratios)/2],
+		questions, len(queries), parallel)
 	return nil
 }
 
@@ -119,13 +120,17 @@ func pair(i int) (reference, answer string) {
 	boundary := []string{">=", ">"}[i%2]
 	switch i % 4 {
 	case 0:
-		reference = fmt.Sprintf("SELECT f.district, sum(l.litres) AS litres FROM loads l JOIN farms f USING (farm_id) WHERE l.status = 'acc' AND l.loaded_at >= TIMESTAMP '%d-%02d-01' AND l.farm_id <> %d GROUP BY 1 ORDER BY 2 DESC", year, month, farm)
+		reference = fmt.Sprintf("SELECT f.district, sum(l.litres) AS litres FROM loads l JOIN farms f USING (farm_id) WHERE "+
+			"l.status = 'acc' AND l.loaded_at >= TIMESTAMP '%d-%02d-01' AND l.farm_id <> %d GROUP BY 1 ORDER BY 2 DESC", year, month, farm)
 	case 1:
-		reference = fmt.Sprintf("SELECT f.name, count(*) AS n FROM loads l JOIN farms f USING (farm_id) WHERE l.loaded_at >= TIMESTAMP '%d-%02d-01' AND l.litres >= %d GROUP BY f.name ORDER BY n DESC, f.name LIMIT 10", year, month, i)
+		reference = fmt.Sprintf("SELECT f.name, count(*) AS n FROM loads l JOIN farms f USING (farm_id) WHERE l.loaded_at >= "+
+			"TIMESTAMP '%d-%02d-01' AND l.litres >= %d GROUP BY f.name ORDER BY n DESC, f.name LIMIT 10", year, month, i)
 	case 2:
-		reference = fmt.Sprintf("SELECT month(t.tested_on) AS month, avg(t.fat_pct) AS fat FROM lab_tests t JOIN loads l USING (load_id) WHERE t.tested_on >= DATE '%d-%02d-01' AND l.farm_id <> %d GROUP BY 1 ORDER BY 1", year, month, farm)
+		reference = fmt.Sprintf("SELECT month(t.tested_on) AS month, avg(t.fat_pct) AS fat FROM lab_tests t JOIN loads l "+
+			"USING (load_id) WHERE t.tested_on >= DATE '%d-%02d-01' AND l.farm_id <> %d GROUP BY 1 ORDER BY 1", year, month, farm)
 	default:
-		reference = fmt.Sprintf("SELECT p.farm_id, p.month, p.net FROM payments p WHERE p.month >= DATE '%d-%02d-01' AND p.farm_id <> %d", year, month, farm)
+		reference = fmt.Sprintf("SELECT p.farm_id, p.month, p.net FROM payments p WHERE p.month >= DATE '%d-%02d-01' AND "+
+			"p.farm_id <> %d", year, month, farm)
 	}
 	return reference, strings.Replace(reference, ">=", boundary, 1) + strings.Repeat(" ", i%3)
 }

@@ -98,10 +98,13 @@ func measure(program string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("compare two runs of %d attempts: %d ms (limit 2000), %d MB (limit 500); reading their rows alone through the raw driver: %d ms, ratio %.2f\n",
+	fmt.Printf("compare two runs of %d attempts: %d ms (limit 2000), %d MB (limit 500); reading their rows alone through the "+
+		"raw driver: %d ms, ratio %.2f\n",
 		questions*repeats, compare.Milliseconds(), memory>>20, raw.Milliseconds(), float64(compare)/float64(raw))
-	fmt.Printf("gate on %d attempts: %d ms (limit 300) at %d questions; %d ms at as many questions as attempts\n", gated, gate.Milliseconds(), gated/repeats, single.Milliseconds())
-	fmt.Printf("show latest in a history of %d runs: %d ms (limit 100); the list of all: %d ms\n", manyRuns, show.Milliseconds(), list.Milliseconds())
+	fmt.Printf("gate on %d attempts: %d ms (limit 300) at %d questions; %d ms at as many questions as attempts\n", gated,
+		gate.Milliseconds(), gated/repeats, single.Milliseconds())
+	fmt.Printf("show latest in a history of %d runs: %d ms (limit 100); the list of all: %d ms\n", manyRuns,
+		show.Milliseconds(), list.Milliseconds())
 	return nil
 }
 
@@ -143,9 +146,13 @@ func fill(s *history.Store, version, questions, repeats int) error {
 	for place := range questions * repeats {
 		q := place / repeats
 		state = state*6364136223846793005 + 1442695040888963407
-		a := record.Attempt{Question: fmt.Sprintf("set-%d/question-%d", q%20, q), Wording: fmt.Sprintf("What is the total of district %d in the month of May?", q), Repeat: place % repeats,
-			Verdict: score.Right, Query: "SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id) WHERE status = 'acc' GROUP BY district ORDER BY 2 DESC",
-			Latency: time.Duration(state>>40) * time.Microsecond, Raw: json.RawMessage(`{"query":"SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id)"}`), Cost: 0.003}
+		a := record.Attempt{Question: fmt.Sprintf("set-%d/question-%d", q%20, q),
+			Wording: fmt.Sprintf("What is the total of district %d in the month of May?", q), Repeat: place % repeats,
+			Verdict: score.Right, Query: "SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id) WHERE " +
+				"status = 'acc' GROUP BY district ORDER BY 2 DESC",
+			Latency: time.Duration(state>>40) * time.Microsecond,
+			Raw:     json.RawMessage(`{"query":"SELECT district, sum(litres) AS litres FROM loads JOIN farms USING (farm_id)"}`),
+			Cost:    0.003}
 		// one question in ten is broken, one in twenty flaky, and the second version mends or breaks another one in twenty
 		kind := q * 7919 % 100
 		wrong := kind < 10 || kind < 15 && state>>33%2 == 0 || kind < 20 && version%2 == 1

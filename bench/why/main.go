@@ -34,16 +34,31 @@ func main() {
 type mistake struct{ right, wrong string }
 
 var mistakes = []mistake{
-	{"SELECT count(*) AS n FROM orders WHERE month(day) = %d AND status = 'done'", "SELECT count(*) AS n FROM orders WHERE month(day) = %d"},
-	{"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1", "SELECT s.town, avg(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1"},
-	{"SELECT s.town, count(o.order_id) AS n FROM shops s LEFT JOIN orders o ON o.shop_id = s.shop_id AND o.amount > 899 AND month(o.day) = %d GROUP BY 1", "SELECT town, count(order_id) AS n FROM shops JOIN orders USING (shop_id) WHERE amount > 899 AND month(day) = %d GROUP BY town"},
-	{"SELECT status, sum(amount - coalesce(discount, 0)) AS net FROM orders WHERE month(day) >= %d GROUP BY 1", "SELECT status, sum(amount - discount) AS net FROM orders WHERE month(day) >= %d GROUP BY status"},
-	{"SELECT shop_id, sum(amount) AS amount FROM orders WHERE month(day) <= %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5", "SELECT shop_id, sum(amount) AS amount FROM orders WHERE month(day) < %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5"},
-	{"SELECT s.size, count(DISTINCT o.shop_id) AS shops FROM orders o JOIN shops s ON s.shop_id = o.shop_id WHERE month(o.day) = %d GROUP BY 1", "SELECT size, count(shop_id) AS shops FROM orders JOIN shops USING (shop_id) WHERE month(day) = %d GROUP BY 1"},
-	{"WITH per AS (SELECT shop_id, sum(amount) AS a FROM orders WHERE month(day) = %d GROUP BY 1) SELECT town, avg(a) AS mean FROM per JOIN shops USING (shop_id) GROUP BY 1", "WITH per AS (SELECT shop_id, sum(discount) AS a FROM orders WHERE month(day) = %d GROUP BY 1) SELECT town, avg(a) AS mean FROM per JOIN shops USING (shop_id) GROUP BY 1"},
-	{"SELECT date_trunc('month', day) AS m, sum(amount) / sum(discount) AS r FROM orders WHERE month(day) > %d GROUP BY 1", "SELECT date_trunc('month', day) AS m, avg(amount / discount) AS r FROM orders WHERE month(day) > %d GROUP BY 1"},
-	{"SELECT town, sum(amount) AS amount FROM orders JOIN shops USING (shop_id) WHERE status IN ('done', 'paid') AND month(day) = %d GROUP BY 1", "SELECT town, size, sum(amount) AS amount FROM orders JOIN shops USING (shop_id) WHERE status = 'done' AND month(day) = %d GROUP BY 1, 2"},
-	{"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1", "SELECT status AS town, max(discount) AS amount FROM orders WHERE day > '2031-0%d-15' GROUP BY 1"},
+	{"SELECT count(*) AS n FROM orders WHERE month(day) = %d AND status = 'done'",
+		"SELECT count(*) AS n FROM orders WHERE month(day) = %d"},
+	{"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1",
+		"SELECT s.town, avg(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1"},
+	{"SELECT s.town, count(o.order_id) AS n FROM shops s LEFT JOIN orders o ON o.shop_id = s.shop_id AND o.amount > 899 AND " +
+		"month(o.day) = %d GROUP BY 1", "SELECT town, count(order_id) AS n FROM shops JOIN orders USING (shop_id) WHERE " +
+		"amount > 899 AND month(day) = %d GROUP BY town"},
+	{"SELECT status, sum(amount - coalesce(discount, 0)) AS net FROM orders WHERE month(day) >= %d GROUP BY 1",
+		"SELECT status, sum(amount - discount) AS net FROM orders WHERE month(day) >= %d GROUP BY status"},
+	{"SELECT shop_id, sum(amount) AS amount FROM orders WHERE month(day) <= %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5",
+		"SELECT shop_id, sum(amount) AS amount FROM orders WHERE month(day) < %d GROUP BY 1 ORDER BY 2 DESC LIMIT 5"},
+	{"SELECT s.size, count(DISTINCT o.shop_id) AS shops FROM orders o JOIN shops s ON s.shop_id = o.shop_id WHERE " +
+		"month(o.day) = %d GROUP BY 1", "SELECT size, count(shop_id) AS shops FROM orders JOIN shops USING (shop_id) WHERE " +
+		"month(day) = %d GROUP BY 1"},
+	{"WITH per AS (SELECT shop_id, sum(amount) AS a FROM orders WHERE month(day) = %d GROUP BY 1) SELECT town, avg(a) AS " +
+		"mean FROM per JOIN shops USING (shop_id) GROUP BY 1",
+		"WITH per AS (SELECT shop_id, sum(discount) AS a FROM orders WHERE month(day) = %d GROUP BY 1) SELECT town, avg(a) " +
+			"AS mean FROM per JOIN shops USING (shop_id) GROUP BY 1"},
+	{"SELECT date_trunc('month', day) AS m, sum(amount) / sum(discount) AS r FROM orders WHERE month(day) > %d GROUP BY 1",
+		"SELECT date_trunc('month', day) AS m, avg(amount / discount) AS r FROM orders WHERE month(day) > %d GROUP BY 1"},
+	{"SELECT town, sum(amount) AS amount FROM orders JOIN shops USING (shop_id) WHERE status IN ('done', 'paid') AND " +
+		"month(day) = %d GROUP BY 1", "SELECT town, size, sum(amount) AS amount FROM orders JOIN shops USING (shop_id) WHERE " +
+		"status = 'done' AND month(day) = %d GROUP BY 1, 2"},
+	{"SELECT s.town, sum(o.amount) AS amount FROM orders o JOIN shops s USING (shop_id) WHERE month(o.day) = %d GROUP BY 1",
+		"SELECT status AS town, max(discount) AS amount FROM orders WHERE day > '2031-0%d-15' GROUP BY 1"},
 }
 
 func measure() error {
@@ -88,7 +103,8 @@ func each(program, dir string) error {
 				return err
 			}
 		}
-		out, err := tovrel(program, dir, "why", "--dataset", "big", "--reference", filepath.Join(dir, "right.sql"), "--answer", filepath.Join(dir, "wrong.sql"), "--output", "json")
+		out, err := tovrel(program, dir, "why", "--dataset", "big", "--reference", filepath.Join(dir, "right.sql"), "--answer",
+			filepath.Join(dir, "wrong.sql"), "--output", "json")
 		if err != nil {
 			return err
 		}
@@ -108,7 +124,8 @@ func each(program, dir string) error {
 	}
 	sort.Float64s(took)
 	n := len(took)
-	fmt.Printf("%d diagnoses over %d rows: median %.0f ms (limit 400), nine in ten within %.0f ms (limit 1000), slowest %.0f ms (limit 2000 and a query); %v\n",
+	fmt.Printf("%d diagnoses over %d rows: median %.0f ms (limit 400), nine in ten within %.0f ms (limit 1000), slowest %.0f "+
+		"ms (limit 2000 and a query); %v\n",
 		n, rows, took[n/2], took[n*9/10], took[n-1], codes)
 	return nil
 }
@@ -127,7 +144,8 @@ func whole(program, dir string) error {
 		}
 		if round > 0 { // the first warms up
 			ratios = append(ratios, took[0].Seconds()/took[1].Seconds())
-			fmt.Printf("round %d: with diagnosis %.2f s, without %.2f s, ratio %.2f\n", round, took[0].Seconds(), took[1].Seconds(), ratios[len(ratios)-1])
+			fmt.Printf("round %d: with diagnosis %.2f s, without %.2f s, ratio %.2f\n", round, took[0].Seconds(),
+				took[1].Seconds(), ratios[len(ratios)-1])
 		}
 	}
 	sort.Float64s(ratios)
@@ -155,7 +173,8 @@ func write(dir string) error {
 	if err := os.MkdirAll(filepath.Join(dir, "golden"), 0o755); err != nil {
 		return err
 	}
-	config := "tovrel: 1\ndatasets: {big: {tables: {orders: orders.csv, shops: shops.csv}}}\ntranslators:\n  recorded@1: {kind: recorded, file: r.jsonl}\n"
+	config := "tovrel: 1\ndatasets: {big: {tables: {orders: orders.csv, shops: shops.csv}}}\ntranslators:\n  recorded@1: " +
+		"{kind: recorded, file: r.jsonl}\n"
 	for path, text := range map[string]string{"tovrel.yaml": config, "golden/many.md": set.String(), "r.jsonl": replies.String()} {
 		if err := os.WriteFile(filepath.Join(dir, path), []byte(text), 0o644); err != nil {
 			return err
@@ -181,7 +200,8 @@ func writeTables(dir string) error {
 		if next(4) > 0 {
 			discount = fmt.Sprint(1 + next(50))
 		}
-		fmt.Fprintf(out, "%d,%d,2031-%02d-%02d,%d.%02d,%s,%s\n", i, next(390), 1+next(12), 1+next(28), next(900), next(100), discount, []string{"done", "paid", "open"}[next(3)])
+		fmt.Fprintf(out, "%d,%d,2031-%02d-%02d,%d.%02d,%s,%s\n", i, next(390), 1+next(12), 1+next(28), next(900), next(100),
+			discount, []string{"done", "paid", "open"}[next(3)])
 	})
 }
 

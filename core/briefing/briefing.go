@@ -178,7 +178,8 @@ func (p parser) join(n yamldoc.Node) (Join, bool) {
 	j := Join{Text: strings.TrimSpace(p.Text(n, "a join")), At: p.Position(n)}
 	var ok bool
 	if j.From, j.To, ok = profile.ParseJoin(j.Text); !ok {
-		p.Report(n, "bad-join", fmt.Sprintf("%q is no join", j.Text), "write it as loads.farm_id = farms.farm_id; names with spaces or dots in double quotes")
+		p.Report(n, "bad-join", fmt.Sprintf("%q is no join", j.Text),
+			"write it as loads.farm_id = farms.farm_id; names with spaces or dots in double quotes")
 	}
 	return j, ok
 }

@@ -23,7 +23,8 @@ func Check(b *Briefing, d *profile.Dataset, questions []Golden) []profile.Findin
 	c := &checker{b: b, d: d}
 	if b.Dataset != "" && b.Dataset != d.Name {
 		c.report(profile.Error, "other-dataset", source.Position{File: b.File, Line: 1}, "", "",
-			fmt.Sprintf("the briefing is for dataset %s, and is given to %s", b.Dataset, d.Name), "correct dataset:, or give the dataset its own briefing")
+			fmt.Sprintf("the briefing is for dataset %s, and is given to %s", b.Dataset, d.Name),
+			"correct dataset:, or give the dataset its own briefing")
 	}
 	for _, t := range b.Tables {
 		c.table(t)
@@ -43,7 +44,8 @@ func Settled(b *Briefing, findings []profile.Finding) []profile.Finding {
 	var open []profile.Finding
 	for _, f := range findings {
 		said := b.Column(profile.Place{Table: f.Table, Column: f.Column})
-		settled := said != nil && (said.Hide && f.Severity != profile.Error || f.Code == "unit-in-name" && said.Unit != "" || f.Code == "named-alike" && said.About != "")
+		settled := said != nil && (said.Hide && f.Severity != profile.Error || f.Code == "unit-in-name" && said.Unit != "" ||
+			f.Code == "named-alike" && said.About != "")
 		if !settled {
 			open = append(open, f)
 		}
@@ -58,19 +60,22 @@ type checker struct {
 }
 
 func (c *checker) report(severity profile.Severity, code string, at source.Position, table, column, message, remedy string) {
-	c.found = append(c.found, profile.Finding{Severity: severity, Code: code, Table: table, Column: column, File: at.File, Line: at.Line, Message: message, Remedy: remedy})
+	c.found = append(c.found, profile.Finding{Severity: severity, Code: code, Table: table, Column: column, File: at.File,
+		Line: at.Line, Message: message, Remedy: remedy})
 }
 
 func (c *checker) table(said Table) {
 	t := c.find(said.Name)
 	if t == nil {
-		c.report(profile.Error, "unknown-table", said.At, said.Name, "", fmt.Sprintf("the dataset has no table %q", said.Name), near.Hint(said.Name, c.tables()))
+		c.report(profile.Error, "unknown-table", said.At, said.Name, "", fmt.Sprintf("the dataset has no table %q", said.Name),
+			near.Hint(said.Name, c.tables()))
 		return
 	}
 	for _, col := range said.Columns {
 		facts := column(t, col.Name)
 		if facts == nil {
-			c.report(profile.Error, "unknown-column", col.At, t.Name, col.Name, fmt.Sprintf("table %s has no column %q", t.Name, col.Name), near.Hint(col.Name, columns(t)))
+			c.report(profile.Error, "unknown-column", col.At, t.Name, col.Name,
+				fmt.Sprintf("table %s has no column %q", t.Name, col.Name), near.Hint(col.Name, columns(t)))
 			continue
 		}
 		c.codes(t, facts, col)
@@ -87,11 +92,13 @@ func (c *checker) codes(t *profile.Table, facts *profile.Column, said Column) {
 			if hint != "" {
 				remedy = fmt.Sprintf("did you mean %q?", hint)
 			}
-			c.report(profile.Warning, "value-missing", code.At, t.Name, facts.Name, fmt.Sprintf("the value %q does not occur in the data", code.Value), remedy)
+			c.report(profile.Warning, "value-missing", code.At, t.Name, facts.Name,
+				fmt.Sprintf("the value %q does not occur in the data", code.Value), remedy)
 		}
 		key := strings.ToLower(code.Label)
 		if before, twice := labels[key]; twice {
-			c.report(profile.Warning, "label-twice", code.At, t.Name, facts.Name, fmt.Sprintf("the label %q stands for both %q and %q", code.Label, before, code.Value), "give each code its own label")
+			c.report(profile.Warning, "label-twice", code.At, t.Name, facts.Name,
+				fmt.Sprintf("the label %q stands for both %q and %q", code.Label, before, code.Value), "give each code its own label")
 		}
 		labels[key] = code.Value
 	}
@@ -122,11 +129,13 @@ func texts(facts *profile.Column) []string {
 func (c *checker) place(p profile.Place, at source.Position, who string) {
 	t := c.find(p.Table)
 	if t == nil {
-		c.report(profile.Error, "unknown-table", at, p.Table, "", fmt.Sprintf("%s the table %q, which the dataset does not have", who, p.Table), near.Hint(p.Table, c.tables()))
+		c.report(profile.Error, "unknown-table", at, p.Table, "",
+			fmt.Sprintf("%s the table %q, which the dataset does not have", who, p.Table), near.Hint(p.Table, c.tables()))
 		return
 	}
 	if column(t, p.Column) == nil {
-		c.report(profile.Error, "unknown-column", at, t.Name, p.Column, fmt.Sprintf("%s the column %q, which %s does not have", who, p.Column, t.Name), near.Hint(p.Column, columns(t)))
+		c.report(profile.Error, "unknown-column", at, t.Name, p.Column,
+			fmt.Sprintf("%s the column %q, which %s does not have", who, p.Column, t.Name), near.Hint(p.Column, columns(t)))
 	}
 }
 
@@ -142,7 +151,8 @@ func (c *checker) synonyms() {
 		for _, col := range t.Columns {
 			for _, s := range col.Synonyms {
 				if before := owner[folded(s)]; before != "" && !strings.EqualFold(before, col.Name) {
-					c.report(profile.Warning, "synonym-collides", col.At, t.Name, col.Name, fmt.Sprintf("the synonym %q also means %s", s, before), "keep it for one of them")
+					c.report(profile.Warning, "synonym-collides", col.At, t.Name, col.Name,
+						fmt.Sprintf("the synonym %q also means %s", s, before), "keep it for one of them")
 				}
 				owner[folded(s)] = col.Name
 			}
@@ -155,7 +165,9 @@ func (c *checker) terms() {
 	for _, term := range c.b.Terms {
 		for _, hidden := range c.b.Hidden() {
 			if mentions(term.Definition, hidden.Column) {
-				c.report(profile.Error, "term-names-hidden", term.At, hidden.Table, hidden.Column, fmt.Sprintf("the term %q names %s, which is hidden", term.Name, hidden), "say it by another column, or do not hide this one")
+				c.report(profile.Error, "term-names-hidden", term.At, hidden.Table, hidden.Column,
+					fmt.Sprintf("the term %q names %s, which is hidden", term.Name, hidden),
+					"say it by another column, or do not hide this one")
 			}
 		}
 	}
@@ -166,7 +178,9 @@ func (c *checker) leaks(questions []Golden) {
 	for _, e := range c.b.Examples {
 		for _, q := range questions {
 			if leaks(e, q) {
-				c.report(profile.Error, "example-leak", e.At, "", "", fmt.Sprintf("the example %q repeats the golden question %s", e.Question, q.Name), "use a question that no golden set asks")
+				c.report(profile.Error, "example-leak", e.At, "", "",
+					fmt.Sprintf("the example %q repeats the golden question %s", e.Question, q.Name),
+					"use a question that no golden set asks")
 			}
 		}
 	}

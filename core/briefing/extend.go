@@ -168,8 +168,9 @@ func (doc *document) blockAt(line int, name string) (end, indent int, err error)
 	own := len(head) - len(strings.TrimLeft(head, " "))
 	_, rest, _ := strings.Cut(head[own:], ":")
 	if rest = strings.TrimSpace(rest); rest != "" && !strings.HasPrefix(rest, "#") {
-		return 0, 0, source.Problems{{Position: source.Position{File: doc.file, Line: line + 1}, Code: "written-in-braces", Severity: source.Error,
-			Message: name + " is written on one line, so nothing can be added there", Remedy: "write its entries on lines of their own"}}
+		return 0, 0, source.Problems{{Position: source.Position{File: doc.file, Line: line + 1}, Code: "written-in-braces",
+			Severity: source.Error,
+			Message:  name + " is written on one line, so nothing can be added there", Remedy: "write its entries on lines of their own"}}
 	}
 	end, indent = line+1, own+2
 	first := true

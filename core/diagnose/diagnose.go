@@ -264,7 +264,8 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 		return false, err
 	}
 	isHit := got != nil && s.agrees(got, repair)
-	s.d.Tried = append(s.d.Tried, Try{Edit: words(r, repair), Code: codeOf(r.Change, repair), Repair: repair, Distance: r.left, Query: r.Tree, Hit: isHit})
+	s.d.Tried = append(s.d.Tried, Try{Edit: words(r, repair), Code: codeOf(r.Change, repair), Repair: repair, Distance: r.left,
+		Query: r.Tree, Hit: isHit})
 	if isHit {
 		if r.Code == fault.JoinFanOut && !repair && smaller(s.c.Got, s.c.Expected) {
 			r.Code = fault.JoinRowsLost // the further table has no counterpart for some rows

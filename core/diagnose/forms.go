@@ -38,11 +38,12 @@ func withoutCommon(lacks, has []string, forms func([]string) [][]string) (restLa
 }
 
 var (
-	column     = `([a-z_][\w.]*)`
-	day        = `'(\d{4}-\d{2}-\d{2})(?:[ t]00:00:00)?'`
-	upTo       = regexp.MustCompile(`^` + column + ` (<=?) ` + day + `$`)
-	fromOn     = regexp.MustCompile(`^` + day + ` (<=?) ` + column + `$`)
-	ofYear     = regexp.MustCompile(`^'?(\d{4})'? = (?:year\(` + column + `\)|extract\('year', ` + column + `\)|strftime\(` + column + `, '%Y'\))$`)
+	column = `([a-z_][\w.]*)`
+	day    = `'(\d{4}-\d{2}-\d{2})(?:[ t]00:00:00)?'`
+	upTo   = regexp.MustCompile(`^` + column + ` (<=?) ` + day + `$`)
+	fromOn = regexp.MustCompile(`^` + day + ` (<=?) ` + column + `$`)
+	ofYear = regexp.MustCompile(`^'?(\d{4})'? = (?:year\(` + column + `\)|extract\('year', ` + column + `\)|strftime\(` +
+		column + `, '%Y'\))$`)
 	ofMonth    = regexp.MustCompile(`^'(\d{4})-(\d{2})' = strftime\(` + column + `, '%Y-%m'\)$`)
 	truncated  = regexp.MustCompile(`^` + day + ` = date_trunc\('(year|quarter|month)', ` + column + `\)$`)
 	oneOf      = regexp.MustCompile(`^` + column + ` in \(([^,()]+)\)$`)

@@ -20,7 +20,8 @@ func TestSameForms(t *testing.T) {
 		{"'2031-05-01' <= paid_on", "'2031-04-30' < paid_on", "", ""},
 		{"'2031-05-01' <= loaded_at", "'2031-05-01 00:00:00' <= loaded_at", "", ""},
 		{"2031 = year(loaded_at)", "'2031-01-01' <= loaded_at; loaded_at < '2032-01-01'", "", ""},
-		{"2031 = year(loaded_at)", "'2031-01-01' <= loaded_at; loaded_at < '2031-12-31'", "2031 = year(loaded_at)", "loaded_at < '2031-12-31'"},
+		{"2031 = year(loaded_at)", "'2031-01-01' <= loaded_at; loaded_at < '2031-12-31'", "2031 = year(loaded_at)",
+			"loaded_at < '2031-12-31'"},
 		{"'2031-05' = strftime(loaded_at, '%Y-%m')", "'2031-05-01' = date_trunc('month', loaded_at)", "", ""},
 		{"'2031-04-01' = date_trunc('quarter', d)", "'2031-04-01' <= d; d < '2031-07-01'", "", ""},
 		{"'done' = state", "state in ('done')", "", ""},
@@ -51,7 +52,8 @@ func TestSameGroups(t *testing.T) {
 }
 
 func TestTablesReadTwice(t *testing.T) {
-	require.Equal(t, []string{"farms", "loads"}, namesOf(map[string]int{"table loads": 2, "sub table loads": 1, "table farms": 1, "item x": 1, "sub where a = b": 1}))
+	require.Equal(t, []string{"farms", "loads"},
+		namesOf(map[string]int{"table loads": 2, "sub table loads": 1, "table farms": 1, "item x": 1, "sub where a = b": 1}))
 }
 
 func listed(text string) []string {

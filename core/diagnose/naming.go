@@ -64,8 +64,10 @@ func codeOf(c edit.Change, repair bool) fault.Code {
 // inverse is the fault of a query that an edit of another code repairs. A code that is not here is its own: a wrong boundary is
 // repaired by moving a boundary.
 var inverse = map[fault.Code]fault.Code{
-	fault.FilterMissing: fault.FilterExtra, fault.FilterExtra: fault.FilterMissing, fault.JoinRowsLost: fault.JoinRowsAdded, fault.JoinRowsAdded: fault.JoinRowsLost,
-	fault.GroupKeyMissing: fault.GroupKeyExtra, fault.GroupKeyExtra: fault.GroupKeyMissing, fault.JoinMissing: fault.JoinFanOut, fault.JoinFanOut: fault.JoinMissing,
+	fault.FilterMissing: fault.FilterExtra, fault.FilterExtra: fault.FilterMissing, fault.JoinRowsLost: fault.JoinRowsAdded,
+	fault.JoinRowsAdded:   fault.JoinRowsLost,
+	fault.GroupKeyMissing: fault.GroupKeyExtra, fault.GroupKeyExtra: fault.GroupKeyMissing, fault.JoinMissing: fault.JoinFanOut,
+	fault.JoinFanOut: fault.JoinMissing,
 }
 
 func faultOf(h hit, certainty fault.Certainty) fault.Fault {

@@ -20,7 +20,8 @@ func patterns(c Case) []fault.Fault {
 	if r.Matched {
 		return nil
 	}
-	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, emptyRowsAdded, nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
+	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, emptyRowsAdded,
+		nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
 		if f := look(c, r); f != nil {
 			f.Certainty = fault.Likely
 			return []fault.Fault{*f}
@@ -33,7 +34,8 @@ func emptyAnswer(c Case, _ match.Result) *fault.Fault {
 	if c.Got.Rows() > 0 || c.Expected.Rows() == 0 || c.Reference != nil && c.Answer != nil {
 		return nil // how two queries differ says more
 	}
-	return &fault.Fault{Code: fault.FilterValue, Evidence: "the answer is empty: a condition compares with a value that does not occur, such as another case of the word"}
+	return &fault.Fault{Code: fault.FilterValue,
+		Evidence: "the answer is empty: a condition compares with a value that does not occur, such as another case of the word"}
 }
 
 // zeroRowsLost: all missing rows have nothing but zeros and nulls beside their keys.
@@ -56,7 +58,8 @@ func zeroRowsLost(c Case, r match.Result) *fault.Fault {
 			return nil
 		}
 	}
-	return &fault.Fault{Code: fault.JoinRowsLost, Evidence: fmt.Sprintf("the %d missing rows are those with zero or nothing: a join dropped what has no counterpart", len(r.Missing))}
+	return &fault.Fault{Code: fault.JoinRowsLost,
+		Evidence: fmt.Sprintf("the %d missing rows are those with zero or nothing: a join dropped what has no counterpart", len(r.Missing))}
 }
 
 // emptyRowsAdded: all rows that are too many have nothing but zeros and nulls beside their keys, or no key at all.
@@ -87,7 +90,8 @@ func emptyRowsAdded(c Case, r match.Result) *fault.Fault {
 	if keyless == len(r.ExtraRows) {
 		return &fault.Fault{Code: fault.JoinRowsAdded, Evidence: tooMany(keyless, "no key: what belongs to none was kept")}
 	}
-	return &fault.Fault{Code: fault.JoinRowsAdded, Evidence: tooMany(len(r.ExtraRows), "zero or nothing beside the keys: what has no counterpart was kept")}
+	return &fault.Fault{Code: fault.JoinRowsAdded,
+		Evidence: tooMany(len(r.ExtraRows), "zero or nothing beside the keys: what has no counterpart was kept")}
 }
 
 func tooMany(rows int, have string) string {
@@ -121,11 +125,14 @@ func constantFactor(c Case, r match.Result) *fault.Fault {
 		}
 		for _, f := range []float64{10, 100, 1000, 1e6, 0.1, 0.01, 0.001, 1e-6} {
 			if math.Abs(ratio-f) <= 1e-6*f {
-				return &fault.Fault{Code: fault.OffByFactor, Evidence: fmt.Sprintf("every value of %s is %g times what was expected", c.Expected.Columns[column].Name, f)}
+				return &fault.Fault{Code: fault.OffByFactor,
+					Evidence: fmt.Sprintf("every value of %s is %g times what was expected", c.Expected.Columns[column].Name, f)}
 			}
 		}
 		if whole := math.Round(ratio); counts[column] >= 3 && whole >= 2 && math.Abs(ratio-whole) <= 1e-6*whole {
-			return &fault.Fault{Code: fault.JoinFanOut, Evidence: fmt.Sprintf("every value of %s is %g times what was expected: a join counts rows more than once", c.Expected.Columns[column].Name, whole)}
+			return &fault.Fault{Code: fault.JoinFanOut,
+				Evidence: fmt.Sprintf("every value of %s is %g times what was expected: a join counts rows more than once",
+					c.Expected.Columns[column].Name, whole)}
 		}
 	}
 	return nil
@@ -142,7 +149,8 @@ func totalRow(c Case, r match.Result) *fault.Fault {
 			continue
 		}
 		if sum := sumOf(column, r.ExtraRows[0]); sum != 0 && math.Abs(sum-total) <= 1e-9*math.Abs(sum) {
-			return &fault.Fault{Code: fault.GroupKeyExtra, Evidence: fmt.Sprintf("row %d of the answer is the total of the others", r.ExtraRows[0]+1)}
+			return &fault.Fault{Code: fault.GroupKeyExtra,
+				Evidence: fmt.Sprintf("row %d of the answer is the total of the others", r.ExtraRows[0]+1)}
 		}
 	}
 	return nil
@@ -168,7 +176,8 @@ func cutEarly(c Case, r match.Result) *fault.Fault {
 			return nil
 		}
 	}
-	return &fault.Fault{Code: fault.Limit, Evidence: fmt.Sprintf("the answer is the first %d of the %d expected rows", c.Got.Rows(), c.Expected.Rows())}
+	return &fault.Fault{Code: fault.Limit, Evidence: fmt.Sprintf("the answer is the first %d of the %d expected rows",
+		c.Got.Rows(), c.Expected.Rows())}
 }
 
 // coarserGrain: the sums of the number columns agree, and the answer has fewer or more rows.
@@ -195,7 +204,9 @@ func coarserGrain(c Case, r match.Result) *fault.Fault {
 	case checked == 0:
 		return nil
 	case c.Got.Rows() < c.Expected.Rows():
-		return &fault.Fault{Code: fault.GroupKeyMissing, Evidence: "the answer's numbers add up to the same totals over fewer rows: it is coarser than asked"}
+		return &fault.Fault{Code: fault.GroupKeyMissing,
+			Evidence: "the answer's numbers add up to the same totals over fewer rows: it is coarser than asked"}
 	}
-	return &fault.Fault{Code: fault.GroupKeyExtra, Evidence: "the answer's numbers add up to the same totals over more rows: it is finer than asked"}
+	return &fault.Fault{Code: fault.GroupKeyExtra,
+		Evidence: "the answer's numbers add up to the same totals over more rows: it is finer than asked"}
 }

@@ -117,7 +117,8 @@ func saltsOf(trees ...*sql.Tree) []Salt {
 func neighbours(literal string) []string {
 	for _, layout := range []string{"2006-01-02", "2006-01-02 15:04:05"} {
 		if day, err := time.Parse(layout, literal); err == nil {
-			return []string{literal, day.AddDate(0, 0, -1).Format(layout), day.AddDate(0, 0, 1).Format(layout), day.AddDate(0, -1, 0).Format(layout), day.AddDate(0, 1, 0).Format(layout)}
+			return []string{literal, day.AddDate(0, 0, -1).Format(layout), day.AddDate(0, 0, 1).Format(layout),
+				day.AddDate(0, -1, 0).Format(layout), day.AddDate(0, 1, 0).Format(layout)}
 		}
 	}
 	if n, ok := value.Rational(literal); ok {
@@ -150,7 +151,8 @@ func poor(t *table.Table) bool {
 		}
 		for row := range c.Len() {
 			numbers++
-			if f, ok := c.Value(row).Float64(); ok && f != 0 && (t.Rows() > 1 || len(t.Columns) > 1 || f != float64(int(f)) || f > small || f < 0) {
+			if f, ok := c.Value(row).Float64(); ok && f != 0 &&
+				(t.Rows() > 1 || len(t.Columns) > 1 || f != float64(int(f)) || f > small || f < 0) {
 				told++
 			}
 		}

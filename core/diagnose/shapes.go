@@ -45,7 +45,8 @@ func otherLayout(c Case, _ match.Result) *fault.Fault {
 	if !match.Match(c.Expected, c.Got, anyLayout.Over(c.Rules), c.Known).Matched {
 		return nil
 	}
-	return &fault.Fault{Code: fault.WrongLayout, Evidence: "the answer has the right values in another layout: a crosstab where a long table was asked, or the reverse"}
+	return &fault.Fault{Code: fault.WrongLayout,
+		Evidence: "the answer has the right values in another layout: a crosstab where a long table was asked, or the reverse"}
 }
 
 // codeForLabel: the rows are the same but for one column of texts, in which each expected text has one other text in its place.
@@ -75,7 +76,8 @@ func codeForLabel(c Case, _ match.Result) *fault.Fault {
 	}
 	name := c.Expected.Columns[texts[0]].Name
 	for label, code := range first(to) {
-		return &fault.Fault{Code: fault.Label, Evidence: fmt.Sprintf("each %s has another text in its place, such as %q for %q: codes and labels are mixed up", name, code, label)}
+		return &fault.Fault{Code: fault.Label, Evidence: fmt.Sprintf("each %s has another text in its place, such as %q for "+
+			"%q: codes and labels are mixed up", name, code, label)}
 	}
 	return nil
 }
@@ -137,7 +139,9 @@ func periodShift(c Case, r match.Result) *fault.Fault {
 		for _, by := range []int{-1, 1} {
 			if shifted(e, a, by) {
 				direction := map[int]string{-1: "before", 1: "after"}[by]
-				return &fault.Fault{Code: fault.TimeWindow, Evidence: fmt.Sprintf("the values of %s are those of the row %s: they are shifted by one period", c.Expected.Columns[pair.Expected].Name, direction)}
+				return &fault.Fault{Code: fault.TimeWindow,
+					Evidence: fmt.Sprintf("the values of %s are those of the row %s: they are shifted by one period",
+						c.Expected.Columns[pair.Expected].Name, direction)}
 			}
 		}
 	}
@@ -182,7 +186,9 @@ func sharesOfTotal(c Case, r match.Result) *fault.Fault {
 		want, got := sumOf(c.Expected.Columns[pair.Expected], -1), sumOf(c.Got.Columns[pair.Answer], -1)
 		for _, whole := range []float64{1, 100} {
 			if math.Abs(want-whole) <= 1e-4*whole && math.Abs(got-whole) > 1e-3*whole {
-				return &fault.Fault{Code: fault.Formula, Evidence: fmt.Sprintf("the expected shares in %s add up to %g, those of the answer to %.6g: they are taken of another total", c.Expected.Columns[pair.Expected].Name, whole, got)}
+				return &fault.Fault{Code: fault.Formula,
+					Evidence: fmt.Sprintf("the expected shares in %s add up to %g, those of the answer to %.6g: they are "+
+						"taken of another total", c.Expected.Columns[pair.Expected].Name, whole, got)}
 			}
 		}
 	}

@@ -176,7 +176,8 @@ func measured(items []string) []string {
 // functionOf is the aggregate that an item is, and nothing else; "" for a formula.
 func functionOf(item string) string {
 	name, rest, _ := strings.Cut(item, "(")
-	if !sql.IsAggregate(name) && name != "count" || strings.Count(rest, "(") != strings.Count(rest, ")")-1 || !strings.HasSuffix(rest, ")") {
+	if !sql.IsAggregate(name) && name != "count" || strings.Count(rest, "(") != strings.Count(rest, ")")-1 ||
+		!strings.HasSuffix(rest, ")") {
 		return ""
 	}
 	depth := 1

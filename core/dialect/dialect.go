@@ -84,10 +84,12 @@ var syntaxes = []struct {
 	{regexp.MustCompile(`(?i)\(\s*\+\s*\)`), Foreign{Dialects: "Oracle", Local: "LEFT JOIN"}},
 	{regexp.MustCompile(`(?i)\bMINUS\s+SELECT\b`), Foreign{Dialects: "Oracle", Local: "EXCEPT SELECT"}},
 	{regexp.MustCompile(`(?i)\bCONNECT\s+BY\b`), Foreign{Dialects: "Oracle", Local: "WITH RECURSIVE"}},
-	{regexp.MustCompile(`(?i)\bINTERVAL\s+\d+\s+(DAY|MONTH|YEAR)S?\s*\)`), Foreign{Dialects: "MySQL", Local: "date - INTERVAL n DAY, without DATE_SUB"}},
+	{regexp.MustCompile(`(?i)\bINTERVAL\s+\d+\s+(DAY|MONTH|YEAR)S?\s*\)`),
+		Foreign{Dialects: "MySQL", Local: "date - INTERVAL n DAY, without DATE_SUB"}},
 	{regexp.MustCompile(`(?i)\bWITH\s*\(\s*NOLOCK\s*\)`), Foreign{Dialects: "SQL Server", Local: "nothing: reading locks nothing here"}},
 	{regexp.MustCompile(`(?i)\bSTRUCT\s*<`), Foreign{Dialects: "BigQuery", Local: "{'name': value}"}},
-	{regexp.MustCompile(`(?i)\bFETCH\s+(FIRST|NEXT)\s+\d+\s+ROWS?\s+WITH\s+TIES\b`), Foreign{Dialects: "PostgreSQL and Oracle", Local: "QUALIFY rank() OVER (ORDER BY …) <= n"}},
+	{regexp.MustCompile(`(?i)\bFETCH\s+(FIRST|NEXT)\s+\d+\s+ROWS?\s+WITH\s+TIES\b`),
+		Foreign{Dialects: "PostgreSQL and Oracle", Local: "QUALIFY rank() OVER (ORDER BY …) <= n"}},
 }
 
 // Syntax recognises syntax of another dialect in a query that does not parse, and gives the piece.

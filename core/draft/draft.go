@@ -122,18 +122,24 @@ func (p *proposer) table(t *profile.Table) {
 		at := profile.Place{Table: t.Name, Column: m.Name}
 		of := p.summed(m, at)
 		if of == total {
-			p.add("total", fmt.Sprintf("What is the total %s of all %s%s?", words(m.Name), things, p.unit(at)), "SELECT sum("+name(m.Name)+") AS total"+from, at)
+			p.add("total", fmt.Sprintf("What is the total %s of all %s%s?", words(m.Name), things, p.unit(at)), "SELECT sum("+
+				name(m.Name)+") AS total"+from, at)
 		}
-		p.add("mean", fmt.Sprintf("What is the average %s of %s%s?", words(m.Name), things, p.unit(at)), "SELECT avg("+name(m.Name)+") AS average"+from, at)
+		p.add("mean", fmt.Sprintf("What is the average %s of %s%s?", words(m.Name), things, p.unit(at)), "SELECT avg("+
+			name(m.Name)+") AS average"+from, at)
 		if len(groups) > 0 {
 			g := groups[i%len(groups)]
-			p.add(of.word+" by group", fmt.Sprintf("What is the %s %s for each %s of the %s?", of.word, words(m.Name), words(g.Name), things),
-				fmt.Sprintf("SELECT %s, %s(%s) AS %s%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), of.function, name(m.Name), of.word, from), at, profile.Place{Table: t.Name, Column: g.Name})
+			p.add(of.word+" by group", fmt.Sprintf("What is the %s %s for each %s of the %s?", of.word, words(m.Name),
+				words(g.Name), things),
+				fmt.Sprintf("SELECT %s, %s(%s) AS %s%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), of.function, name(m.Name),
+					of.word, from), at, profile.Place{Table: t.Name, Column: g.Name})
 		}
 		if len(times) > 0 && times[0].Kind != value.Int {
 			at2 := profile.Place{Table: t.Name, Column: times[0].Name}
-			p.add("over time", fmt.Sprintf("What was the %s %s of %s in each month, by %s?", of.word, words(m.Name), things, words(times[0].Name)),
-				fmt.Sprintf("SELECT date_trunc('month', %s) AS month, %s(%s) AS %s%s WHERE %s IS NOT NULL GROUP BY 1 ORDER BY 1", name(times[0].Name), of.function, name(m.Name), of.word, from, name(times[0].Name)), at, at2)
+			p.add("over time", fmt.Sprintf("What was the %s %s of %s in each month, by %s?", of.word, words(m.Name), things,
+				words(times[0].Name)),
+				fmt.Sprintf("SELECT date_trunc('month', %s) AS month, %s(%s) AS %s%s WHERE %s IS NOT NULL GROUP BY 1 ORDER BY 1",
+					name(times[0].Name), of.function, name(m.Name), of.word, from, name(times[0].Name)), at, at2)
 		}
 	}
 	for _, g := range groups {
@@ -141,11 +147,13 @@ func (p *proposer) table(t *profile.Table) {
 	}
 	for _, c := range times {
 		at := profile.Place{Table: t.Name, Column: c.Name}
-		p.add("latest", fmt.Sprintf("What is the latest %s of the %s?", words(c.Name), things), "SELECT max("+name(c.Name)+") AS latest"+from, at)
+		p.add("latest", fmt.Sprintf("What is the latest %s of the %s?", words(c.Name), things), "SELECT max("+name(c.Name)+
+			") AS latest"+from, at)
 	}
 	for _, c := range t.Columns {
 		if c.Nulls > 0 && c.Filled() > 0 && p.told(t, c) {
-			p.add("missing", fmt.Sprintf("How many %s have no %s?", things, words(c.Name)), fmt.Sprintf("SELECT count(*) AS n%s WHERE %s IS NULL", from, name(c.Name)), profile.Place{Table: t.Name, Column: c.Name})
+			p.add("missing", fmt.Sprintf("How many %s have no %s?", things, words(c.Name)),
+				fmt.Sprintf("SELECT count(*) AS n%s WHERE %s IS NULL", from, name(c.Name)), profile.Place{Table: t.Name, Column: c.Name})
 		}
 	}
 }
@@ -159,16 +167,19 @@ func (p *proposer) told(t *profile.Table, c *profile.Column) bool {
 // group proposes what a column of few values is asked about.
 func (p *proposer) group(t *profile.Table, g *profile.Column, things, from string) {
 	at := profile.Place{Table: t.Name, Column: g.Name}
-	p.add("count by group", fmt.Sprintf("How many %s are there for each %s?", things, words(g.Name)), fmt.Sprintf("SELECT %s, count(*) AS n%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), from), at)
+	p.add("count by group", fmt.Sprintf("How many %s are there for each %s?", things, words(g.Name)),
+		fmt.Sprintf("SELECT %s, count(*) AS n%s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), from), at)
 	if g.Distinct > topRows {
-		p.add("top", fmt.Sprintf("Which %d values of %s have the most %s?", topRows, words(g.Name), things), fmt.Sprintf("SELECT %s, count(*) AS n%s GROUP BY 1 ORDER BY 2 DESC LIMIT %d", name(g.Name), from, topRows), at)
+		p.add("top", fmt.Sprintf("Which %d values of %s have the most %s?", topRows, words(g.Name), things),
+			fmt.Sprintf("SELECT %s, count(*) AS n%s GROUP BY 1 ORDER BY 2 DESC LIMIT %d", name(g.Name), from, topRows), at)
 	}
 	if len(g.Values) < 2 {
 		return
 	}
 	one := g.Values[len(g.Values)/2] // neither the commonest nor the rarest
 	label := p.label(at, one.Text)
-	p.add("filtered count", fmt.Sprintf("How many %s have the %s %s?", things, words(g.Name), label), fmt.Sprintf("SELECT count(*) AS n%s WHERE %s = %s", from, name(g.Name), literal(g, one.Text)), at)
+	p.add("filtered count", fmt.Sprintf("How many %s have the %s %s?", things, words(g.Name), label),
+		fmt.Sprintf("SELECT count(*) AS n%s WHERE %s = %s", from, name(g.Name), literal(g, one.Text)), at)
 	first := g.Values[0]
 	p.add("share", fmt.Sprintf("What share of the %s have the %s %s?", things, words(g.Name), p.label(at, first.Text)),
 		fmt.Sprintf("SELECT 1.0 * count(*) FILTER (WHERE %s = %s) / count(*) AS share%s", name(g.Name), literal(g, first.Text), from), at)
@@ -182,7 +193,8 @@ func (p *proposer) link(l profile.Link) {
 	}
 	on := fmt.Sprintf("c.%s = p.%s", name(l.From.Column), name(l.To.Column))
 	p.add("without rows", fmt.Sprintf("How many %s have no %s at all?", words(parent.Name), words(child.Name)),
-		fmt.Sprintf("SELECT count(*) AS n FROM %s p WHERE NOT EXISTS (SELECT 1 FROM %s c WHERE %s)", name(parent.Name), name(child.Name), on), l.From, l.To)
+		fmt.Sprintf("SELECT count(*) AS n FROM %s p WHERE NOT EXISTS (SELECT 1 FROM %s c WHERE %s)", name(parent.Name),
+			name(child.Name), on), l.From, l.To)
 	p.add("distinct", fmt.Sprintf("How many different %s occur in the %s?", words(parent.Name), words(child.Name)),
 		fmt.Sprintf("SELECT count(DISTINCT %s) AS n FROM %s", name(l.From.Column), name(child.Name)), l.From)
 	for _, g := range p.columns(parent, profile.Dimension) {
@@ -192,8 +204,10 @@ func (p *proposer) link(l profile.Link) {
 		at := profile.Place{Table: parent.Name, Column: g.Name}
 		for _, m := range p.columns(child, profile.Measure) {
 			of := p.summed(m, profile.Place{Table: child.Name, Column: m.Name})
-			p.add(of.word+" over a join", fmt.Sprintf("What is the %s %s of the %s for each %s of their %s?", of.word, words(m.Name), words(child.Name), words(g.Name), words(parent.Name)),
-				fmt.Sprintf("SELECT p.%s, %s(c.%s) AS %s FROM %s c JOIN %s p ON %s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name), of.function, name(m.Name), of.word, name(child.Name), name(parent.Name), on),
+			p.add(of.word+" over a join", fmt.Sprintf("What is the %s %s of the %s for each %s of their %s?", of.word,
+				words(m.Name), words(child.Name), words(g.Name), words(parent.Name)),
+				fmt.Sprintf("SELECT p.%s, %s(c.%s) AS %s FROM %s c JOIN %s p ON %s GROUP BY 1 ORDER BY 2 DESC, 1", name(g.Name),
+					of.function, name(m.Name), of.word, name(child.Name), name(parent.Name), on),
 				at, profile.Place{Table: child.Name, Column: m.Name}, l.From)
 		}
 	}
@@ -205,7 +219,8 @@ type summary struct{ word, function string }
 var total, average = summary{"total", "sum"}, summary{"average", "avg"}
 
 // notAdded are pieces of the names of measures whose sum says nothing, and of their units.
-var notAdded = regexp.MustCompile(`(?i)(^|[^a-z])(temp|temperature|rate|ratio|share|pct|percent|percentage|avg|average|mean|median|price|score|rating|index|age|level|density|speed)([^a-z]|$)|°|%|/| per `)
+var notAdded = regexp.MustCompile(`(?i)(^|[^a-z])(temp|temperature|rate|ratio|share|pct|percent|percentage|avg|average|mean|` +
+	`median|price|score|rating|index|age|level|density|speed)([^a-z]|$)|°|%|/| per `)
 
 // summed tells whether a measure's numbers may be added up: temperatures, shares and prices may not.
 func (p *proposer) summed(m *profile.Column, at profile.Place) summary {
@@ -245,9 +260,13 @@ func words(name string) string {
 var plain = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
 
 // reserved are words that are no names in SQL without quotes.
-var reserved = map[string]bool{"order": true, "group": true, "select": true, "from": true, "where": true, "table": true, "user": true, "limit": true, "case": true, "when": true, "end": true, "in": true, "is": true, "not": true,
-	"and": true, "or": true, "on": true, "as": true, "by": true, "to": true, "desc": true, "asc": true, "all": true, "any": true, "check": true, "column": true, "default": true, "distinct": true, "else": true, "false": true, "for": true,
-	"grant": true, "having": true, "into": true, "join": true, "left": true, "right": true, "null": true, "offset": true, "primary": true, "references": true, "then": true, "true": true, "union": true, "unique": true, "using": true, "with": true, "window": true}
+var reserved = map[string]bool{"order": true, "group": true, "select": true, "from": true, "where": true, "table": true,
+	"user": true, "limit": true, "case": true, "when": true, "end": true, "in": true, "is": true, "not": true,
+	"and": true, "or": true, "on": true, "as": true, "by": true, "to": true, "desc": true, "asc": true, "all": true,
+	"any": true, "check": true, "column": true, "default": true, "distinct": true, "else": true, "false": true, "for": true,
+	"grant": true, "having": true, "into": true, "join": true, "left": true, "right": true, "null": true, "offset": true,
+	"primary": true, "references": true, "then": true, "true": true, "union": true, "unique": true, "using": true, "with": true,
+	"window": true}
 
 // name is a name as SQL writes it.
 func name(n string) string {

@@ -21,7 +21,8 @@ func column(name string, kind value.Kind, distinct int64, values ...string) *pro
 
 func trips() *profile.Dataset {
 	return &profile.Dataset{Name: "boats", Tables: []*profile.Table{{Name: "trips", Rows: 100, Columns: []*profile.Column{
-		column("harbour", value.Text, 4, "East", "North", "South", "West"), column("fare", value.Decimal, 40), column("air temp", value.Float, 30),
+		column("harbour", value.Text, 4, "East", "North", "South", "West"), column("fare", value.Decimal, 40),
+		column("air temp", value.Float, 30),
 		column("occupancy_pct", value.Float, 60), column("left_on", value.Date, 50), column("order", value.Int, 70)}}}}
 }
 

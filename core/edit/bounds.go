@@ -48,7 +48,8 @@ func split(condition *ast.Node) []*ast.Node {
 		return []*ast.Node{condition}
 	}
 	input := condition.Node(field.Input)
-	return []*ast.Node{sql.Compare(ast.CompareGreaterEqual, input, condition.Node(field.Lower)), sql.Compare(ast.CompareLessEqual, input, condition.Node(field.Upper))}
+	return []*ast.Node{sql.Compare(ast.CompareGreaterEqual, input, condition.Node(field.Lower)),
+		sql.Compare(ast.CompareLessEqual, input, condition.Node(field.Upper))}
 }
 
 // about lists a clause's conditions on a column, BETWEEN taken apart, in the other query.
@@ -69,7 +70,8 @@ func about(t *sql.Tree, column string) []*ast.Node {
 // isPart tells a condition that stands alone in a clause or is joined to others by AND.
 func isPart(at sql.Site) bool {
 	inAnd := at.Role == field.Children && at.Parent.Kind() == ast.ConjunctionAnd
-	clause := at.Role == field.Where || at.Role == field.Having || at.Role == field.Condition && at.Parent.Kind() == ast.Join || at.Role == field.Filter
+	clause := at.Role == field.Where || at.Role == field.Having || at.Role == field.Condition && at.Parent.Kind() == ast.Join ||
+		at.Role == field.Filter
 	return (inAnd || clause) && at.Node.Class() != ast.None && at.Node.Kind() != ast.ConjunctionAnd
 }
 

@@ -10,14 +10,20 @@ import (
 // conditions are the mistakes in what rows are taken.
 func conditions() []*Edit {
 	return []*Edit{
-		{Name: "drop-condition", Doc: "a condition is left out", Code: fault.FilterMissing, Inverse: fault.FilterExtra, make: dropCondition},
-		{Name: "strictness", Doc: "the edge of a range is off: > for >=, < for <=", Code: fault.Boundary, Inverse: fault.Boundary, make: strictness},
+		{Name: "drop-condition", Doc: "a condition is left out", Code: fault.FilterMissing, Inverse: fault.FilterExtra,
+			make: dropCondition},
+		{Name: "strictness", Doc: "the edge of a range is off: > for >=, < for <=", Code: fault.Boundary,
+			Inverse: fault.Boundary, make: strictness},
 		{Name: "open-between", Doc: "BETWEEN loses its last value", Code: fault.Boundary, Inverse: fault.Boundary, make: openBetween},
-		{Name: "drop-alternative", Doc: "one of several accepted values is left out", Code: fault.FilterValue, Inverse: fault.FilterValue, make: dropAlternative},
+		{Name: "drop-alternative", Doc: "one of several accepted values is left out", Code: fault.FilterValue,
+			Inverse: fault.FilterValue, make: dropAlternative},
 		{Name: "drop-not", Doc: "a condition is turned round", Code: fault.FilterValue, Inverse: fault.FilterValue, make: dropNot},
-		{Name: "turn-comparison", Doc: "a comparison is turned round", Code: fault.FilterValue, Inverse: fault.FilterValue, make: turnComparison},
-		{Name: "other-condition", Doc: "a column is compared in another way", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherCondition},
-		{Name: "other-conditions", Doc: "a column is held to other bounds", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherConditionsOf},
+		{Name: "turn-comparison", Doc: "a comparison is turned round", Code: fault.FilterValue, Inverse: fault.FilterValue,
+			make: turnComparison},
+		{Name: "other-condition", Doc: "a column is compared in another way", Code: fault.FilterValue,
+			Inverse: fault.FilterValue, make: otherCondition},
+		{Name: "other-conditions", Doc: "a column is held to other bounds", Code: fault.FilterValue, Inverse: fault.FilterValue,
+			make: otherConditionsOf},
 		{Name: "add-condition", Doc: "a condition too many", Code: fault.FilterExtra, Inverse: fault.FilterMissing, make: addCondition},
 	}
 }
@@ -61,7 +67,8 @@ func withoutAll(t *sql.Tree, condition *ast.Node) (*sql.Tree, int) {
 	for places := 0; ; places++ {
 		found := false
 		for _, site := range t.Sites() {
-			isPart := site.Role == field.Children && site.Parent.Kind() == ast.ConjunctionAnd || site.Role == field.Where || site.Role == field.Having
+			isPart := site.Role == field.Children && site.Parent.Kind() == ast.ConjunctionAnd || site.Role == field.Where ||
+				site.Role == field.Having
 			if isPart && site.Node.Class() != ast.None && sql.Same(site.Node, condition) {
 				t, found = t.Without(site), true
 				break
@@ -141,7 +148,8 @@ func dropNot(s Subject, at sql.Site) []Change {
 	return one(replace(s, at, inner[0]))
 }
 
-var turned = map[ast.Kind]ast.Kind{ast.CompareEqual: ast.CompareNotEqual, ast.CompareNotEqual: ast.CompareEqual, ast.CompareGreater: ast.CompareLess, ast.CompareLess: ast.CompareGreater,
+var turned = map[ast.Kind]ast.Kind{ast.CompareEqual: ast.CompareNotEqual, ast.CompareNotEqual: ast.CompareEqual,
+	ast.CompareGreater: ast.CompareLess, ast.CompareLess: ast.CompareGreater,
 	ast.CompareGreaterEqual: ast.CompareLessEqual, ast.CompareLessEqual: ast.CompareGreaterEqual}
 
 func turnComparison(s Subject, at sql.Site) []Change {

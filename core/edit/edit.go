@@ -74,7 +74,8 @@ func (c Change) Words() string {
 // All lists the catalogue, in the order in which equals are named.
 func All() []*Edit {
 	var all []*Edit
-	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(), presentation()} {
+	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(),
+		presentation()} {
 		all = append(all, family...)
 	}
 	return all

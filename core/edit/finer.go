@@ -13,9 +13,12 @@ import (
 // finer are the mistakes of grouping once more, or at another place, than was asked.
 func finer() []*Edit {
 	return []*Edit{
-		{Name: "mean-of-groups", Doc: "a mean is taken of the means of finer groups, in which every group weighs the same", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: meanOfGroups},
-		{Name: "largest-for-latest", Doc: "the largest value of each group stands for that of its latest row", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: largestForLatest},
-		{Name: "derived-key", Doc: "a derived table is grouped by another column, by which it is then joined", Code: fault.JoinKey, Inverse: fault.JoinKey, make: derivedKey},
+		{Name: "mean-of-groups", Doc: "a mean is taken of the means of finer groups, in which every group weighs the same",
+			Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: meanOfGroups},
+		{Name: "largest-for-latest", Doc: "the largest value of each group stands for that of its latest row",
+			Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: largestForLatest},
+		{Name: "derived-key", Doc: "a derived table is grouped by another column, by which it is then joined",
+			Code: fault.JoinKey, Inverse: fault.JoinKey, make: derivedKey},
 	}
 }
 
@@ -111,7 +114,8 @@ func groupTwice(n, was *ast.Node, isKey []bool, column string) {
 	inner.Set(field.GroupExpressions, append(keys, sql.Name("", column)))
 	inner.Set(field.GroupSets, groupSets(len(keys)+1))
 	inner.Set(field.Modifiers, []any{})
-	n.Set(field.FromTable, ast.New(ast.Fields{field.Type: ast.Subquery, field.Alias: "parts", field.ColumnNameAlias: []any{}, field.Subquery: ast.New(ast.Fields{field.NamedParamMap: []any{}, field.Node: inner})}))
+	n.Set(field.FromTable, ast.New(ast.Fields{field.Type: ast.Subquery, field.Alias: "parts", field.ColumnNameAlias: []any{},
+		field.Subquery: ast.New(ast.Fields{field.NamedParamMap: []any{}, field.Node: inner})}))
 	n.Set(field.SelectList, outerItems)
 	n.Set(field.GroupExpressions, outerKeys)
 	n.Set(field.GroupSets, groupSets(len(outerKeys)))
@@ -128,7 +132,8 @@ func largestForLatest(s Subject, at sql.Site) []Change {
 	qualify := at.Node.Node(field.Qualify)
 	window := qualify.Node(field.Left)
 	partitions := window.Nodes(field.Partitions)
-	if at.Node.Kind() != ast.SelectNode || qualify.Kind() != ast.CompareEqual || window.Kind() != ast.WindowRowNumber || len(partitions) == 0 {
+	if at.Node.Kind() != ast.SelectNode || qualify.Kind() != ast.CompareEqual || window.Kind() != ast.WindowRowNumber ||
+		len(partitions) == 0 {
 		return nil
 	}
 	c := altered(s, at, func(n *ast.Node) {

@@ -13,11 +13,16 @@ import (
 // forms are the mistakes of taking one form of a question for another that looks much the same.
 func forms() []*Edit {
 	return []*Edit{
-		{Name: "other-join-columns", Doc: "tables are joined on other columns than the ones that belong together", Code: fault.JoinKey, Inverse: fault.JoinKey, make: otherJoinColumns},
-		{Name: "largest-by-limit", Doc: "the first row stands for all that share the largest value", Code: fault.Limit, Inverse: fault.Limit, make: largestByLimit},
-		{Name: "all-largest", Doc: "all that share the largest value stand for the first row", Code: fault.Limit, Inverse: fault.Limit, make: allLargest},
-		{Name: "regroup-alternatives", Doc: "alternatives are combined crosswise: (a AND b) OR (c AND d) became (a OR c) AND (b OR d)", Code: fault.FilterValue, Inverse: fault.FilterValue, make: regroupAlternatives},
-		{Name: "column-conditions", Doc: "all conditions on a column are left out", Code: fault.FilterMissing, Inverse: fault.FilterExtra, make: dropColumnConditions},
+		{Name: "other-join-columns", Doc: "tables are joined on other columns than the ones that belong together",
+			Code: fault.JoinKey, Inverse: fault.JoinKey, make: otherJoinColumns},
+		{Name: "largest-by-limit", Doc: "the first row stands for all that share the largest value", Code: fault.Limit,
+			Inverse: fault.Limit, make: largestByLimit},
+		{Name: "all-largest", Doc: "all that share the largest value stand for the first row", Code: fault.Limit,
+			Inverse: fault.Limit, make: allLargest},
+		{Name: "regroup-alternatives", Doc: "alternatives are combined crosswise: (a AND b) OR (c AND d) became (a OR c) AND " +
+			"(b OR d)", Code: fault.FilterValue, Inverse: fault.FilterValue, make: regroupAlternatives},
+		{Name: "column-conditions", Doc: "all conditions on a column are left out", Code: fault.FilterMissing,
+			Inverse: fault.FilterExtra, make: dropColumnConditions},
 	}
 }
 
@@ -133,11 +138,14 @@ func largestByLimit(s Subject, at sql.Site) []Change {
 				return
 			}
 			n.Set(field.Modifiers, []any{
-				ast.New(ast.Fields{field.Type: ast.OrderModifier, field.Orders: []any{ast.New(ast.Fields{field.Type: direction, field.NullOrder: "ORDER_DEFAULT", field.Expression: ast.Copy(column)})}}),
+				ast.New(ast.Fields{field.Type: ast.OrderModifier,
+					field.Orders: []any{ast.New(ast.Fields{field.Type: direction, field.NullOrder: "ORDER_DEFAULT",
+						field.Expression: ast.Copy(column)})}}),
 				ast.New(ast.Fields{field.Type: ast.LimitModifier, field.Limit: sql.Number("1")}),
 			})
 		})
-		c.Before, c.After = sql.Fragment(part), "ORDER BY "+sql.Fragment(column)+map[bool]string{true: " DESC"}[direction == ast.Descending]+" LIMIT 1"
+		c.Before, c.After = sql.Fragment(part), "ORDER BY "+sql.Fragment(column)+
+			map[bool]string{true: " DESC"}[direction == ast.Descending]+" LIMIT 1"
 		out = append(out, c)
 	}
 	return out

@@ -15,7 +15,8 @@ import (
 	"tovrel/core/sql"
 )
 
-var fuzzColumns = map[string][]edit.Column{"loads": {{Name: "litres", Kind: edit.Number}, {Name: "loaded_at", Kind: edit.Time}, {Name: "farm_id", Kind: edit.Number}, {Name: "status", Kind: edit.Text}},
+var fuzzColumns = map[string][]edit.Column{"loads": {{Name: "litres", Kind: edit.Number}, {Name: "loaded_at", Kind: edit.Time},
+	{Name: "farm_id", Kind: edit.Number}, {Name: "status", Kind: edit.Text}},
 	"farms": {{Name: "farm_id", Kind: edit.Number}, {Name: "district", Kind: edit.Text}}}
 
 // seedTrees are the trees of testdata, which a test of the whole program keeps current.

@@ -13,11 +13,16 @@ import (
 // grouping are the mistakes in what an answer has a row for.
 func grouping() []*Edit {
 	return []*Edit{
-		{Name: "drop-group-key", Doc: "the answer is coarser than asked", Code: fault.GroupKeyMissing, Inverse: fault.GroupKeyExtra, make: dropGroupKey},
-		{Name: "add-group-key", Doc: "the answer is finer than asked", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: addGroupKey},
-		{Name: "part-of-date", Doc: "the same month or quarter of all years is put together", Code: fault.GroupKeyMissing, Inverse: fault.GroupKeyExtra, make: partOfDate},
-		{Name: "select-distinct", Doc: "repeated rows are dropped, or kept", Code: fault.Distinct, Inverse: fault.Distinct, make: selectDistinct},
-		{Name: "union-all", Doc: "UNION drops repeated rows, UNION ALL keeps them", Code: fault.Distinct, Inverse: fault.Distinct, make: unionAll},
+		{Name: "drop-group-key", Doc: "the answer is coarser than asked", Code: fault.GroupKeyMissing,
+			Inverse: fault.GroupKeyExtra, make: dropGroupKey},
+		{Name: "add-group-key", Doc: "the answer is finer than asked", Code: fault.GroupKeyExtra,
+			Inverse: fault.GroupKeyMissing, make: addGroupKey},
+		{Name: "part-of-date", Doc: "the same month or quarter of all years is put together", Code: fault.GroupKeyMissing,
+			Inverse: fault.GroupKeyExtra, make: partOfDate},
+		{Name: "select-distinct", Doc: "repeated rows are dropped, or kept", Code: fault.Distinct, Inverse: fault.Distinct,
+			make: selectDistinct},
+		{Name: "union-all", Doc: "UNION drops repeated rows, UNION ALL keeps them", Code: fault.Distinct,
+			Inverse: fault.Distinct, make: unionAll},
 	}
 }
 
@@ -168,7 +173,8 @@ func selectDistinct(s Subject, at sql.Site) []Change {
 		return nil // it would change nothing
 	}
 	c := altered(s, at, func(n *ast.Node) {
-		n.Set(field.Modifiers, append([]any{ast.New(ast.Fields{field.Type: ast.DistinctModifier, field.DistinctOnTargets: []any{}})}, modifiers...))
+		n.Set(field.Modifiers, append([]any{ast.New(ast.Fields{field.Type: ast.DistinctModifier,
+			field.DistinctOnTargets: []any{}})}, modifiers...))
 	})
 	c.Before, c.After = "", "DISTINCT"
 	return one(c)

@@ -15,11 +15,16 @@ import (
 // joins are the mistakes in how tables are put together.
 func joins() []*Edit {
 	return []*Edit{
-		{Name: "inner-join", Doc: "an inner join drops rows that belong in the answer", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: joinType("LEFT", "INNER")},
-		{Name: "outer-join", Doc: "an outer join keeps rows that do not belong", Code: fault.JoinRowsAdded, Inverse: fault.JoinRowsLost, make: joinType("INNER", "LEFT")},
-		{Name: "other-side", Doc: "an outer join keeps the rows of the other side", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsLost, make: joinType("LEFT", "RIGHT")},
-		{Name: "condition-to-where", Doc: "a condition of an outer join stands in WHERE, where it drops the rows without a counterpart", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: conditionToWhere},
-		{Name: "condition-from-where", Doc: "a condition of WHERE stands in an outer join, which keeps the rows that do not meet it", Code: fault.JoinRowsAdded, Inverse: fault.JoinRowsLost, make: conditionFromWhere},
+		{Name: "inner-join", Doc: "an inner join drops rows that belong in the answer", Code: fault.JoinRowsLost,
+			Inverse: fault.JoinRowsAdded, make: joinType("LEFT", "INNER")},
+		{Name: "outer-join", Doc: "an outer join keeps rows that do not belong", Code: fault.JoinRowsAdded,
+			Inverse: fault.JoinRowsLost, make: joinType("INNER", "LEFT")},
+		{Name: "other-side", Doc: "an outer join keeps the rows of the other side", Code: fault.JoinRowsLost,
+			Inverse: fault.JoinRowsLost, make: joinType("LEFT", "RIGHT")},
+		{Name: "condition-to-where", Doc: "a condition of an outer join stands in WHERE, where it drops the rows without a " +
+			"counterpart", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: conditionToWhere},
+		{Name: "condition-from-where", Doc: "a condition of WHERE stands in an outer join, which keeps the rows that do not " +
+			"meet it", Code: fault.JoinRowsAdded, Inverse: fault.JoinRowsLost, make: conditionFromWhere},
 		{Name: "drop-join", Doc: "a table is left out", Code: fault.JoinMissing, Inverse: fault.JoinFanOut, make: dropJoin},
 		{Name: "add-table", Doc: "a further table multiplies the rows", Code: fault.JoinFanOut, Inverse: fault.JoinMissing, make: addTable},
 		{Name: "other-key", Doc: "tables are joined on the wrong columns", Code: fault.JoinKey, Inverse: fault.JoinKey, make: otherKey},
@@ -60,7 +65,8 @@ func conditionToWhere(s Subject, at sql.Site) []Change {
 // conditionFromWhere moves the conditions of WHERE on the joined table, but for its null tests, into the outer join.
 func conditionFromWhere(s Subject, at sql.Site) []Change {
 	from := at.Node.Node(field.FromTable)
-	if at.Node.Kind() != ast.SelectNode || from.Kind() != ast.Join || from.Text(field.JoinType) != "LEFT" || from.Node(field.Condition) == nil {
+	if at.Node.Kind() != ast.SelectNode || from.Kind() != ast.Join || from.Text(field.JoinType) != "LEFT" ||
+		from.Node(field.Condition) == nil {
 		return nil
 	}
 	joined := namesOf(s, from.Node(field.Right))
@@ -141,7 +147,8 @@ func addTable(s Subject, at sql.Site) []Change {
 
 // innerJoin joins by columns of the same name, or by a condition; nil for none.
 func innerJoin(left, right *ast.Node, using []string, on *ast.Node) *ast.Node {
-	join := ast.New(ast.Fields{field.Type: ast.Join, field.Alias: "", field.Left: left, field.Right: right, field.JoinType: "INNER", field.RefType: "REGULAR",
+	join := ast.New(ast.Fields{field.Type: ast.Join, field.Alias: "", field.Left: left, field.Right: right,
+		field.JoinType: "INNER", field.RefType: "REGULAR",
 		field.UsingColumns: using, field.DelimFlipped: false, field.DuplicateEliminatedColumns: []any{}})
 	if on != nil {
 		join.Set(field.Condition, on)
@@ -150,7 +157,8 @@ func innerJoin(left, right *ast.Node, using []string, on *ast.Node) *ast.Node {
 }
 
 func baseTable(name string) *ast.Node {
-	return ast.New(ast.Fields{field.Type: ast.BaseTable, field.Alias: "", field.SchemaName: "", field.CatalogName: "", field.TableName: name,
+	return ast.New(ast.Fields{field.Type: ast.BaseTable, field.Alias: "", field.SchemaName: "", field.CatalogName: "",
+		field.TableName:       name,
 		field.ColumnNameAlias: []any{}, field.QualifiedName: ast.New(ast.Fields{field.Path: []any{name}})})
 }
 
@@ -180,7 +188,8 @@ func sharedColumn(s Subject, own map[string]bool, table string) string {
 
 // otherKey compares another column of the other query in a join's equality.
 func otherKey(s Subject, at sql.Site) []Change {
-	if s.Other == nil || !at.In(field.Condition) || at.Node.Class() != ast.ColumnRef || at.Parent.Kind() != ast.CompareEqual || !isKeyEquality(at.Parent) {
+	if s.Other == nil || !at.In(field.Condition) || at.Node.Class() != ast.ColumnRef || at.Parent.Kind() != ast.CompareEqual ||
+		!isKeyEquality(at.Parent) {
 		return nil
 	}
 	var out []Change

@@ -19,8 +19,10 @@ import (
 // literals are the mistakes in what is compared with.
 func literals() []*Edit {
 	return []*Edit{
-		{Name: "other-literal", Doc: "another value is compared with", Code: fault.FilterValue, Inverse: fault.FilterValue, make: otherLiteral},
-		{Name: "shift-date", Doc: "a date is off by a day, a month or a year", Code: fault.TimeWindow, Inverse: fault.TimeWindow, make: shiftDate},
+		{Name: "other-literal", Doc: "another value is compared with", Code: fault.FilterValue, Inverse: fault.FilterValue,
+			make: otherLiteral},
+		{Name: "shift-date", Doc: "a date is off by a day, a month or a year", Code: fault.TimeWindow,
+			Inverse: fault.TimeWindow, make: shiftDate},
 		{Name: "other-date-column", Doc: "another date is meant", Code: fault.TimeWindow, Inverse: fault.TimeWindow, make: otherDateColumn},
 	}
 }
@@ -30,11 +32,13 @@ func compared(at sql.Site) bool {
 	if at.Parent.Class() == ast.Function && timeFunctions[at.Parent.FunctionName()] {
 		return false // the unit of date_trunc('month', day)
 	}
-	return at.Node.Class() == ast.Constant && (at.In(field.Where) || at.In(field.Having) || at.In(field.Condition) || at.In(field.Filter) || at.In(field.Qualify) || at.In(field.CaseChecks))
+	return at.Node.Class() == ast.Constant && (at.In(field.Where) || at.In(field.Having) || at.In(field.Condition) ||
+		at.In(field.Filter) || at.In(field.Qualify) || at.In(field.CaseChecks))
 }
 
 // timeFunctions have literals that say how, not what.
-var timeFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true, "datediff": true, "date_add": true, "strftime": true, "strptime": true}
+var timeFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true,
+	"datediff": true, "date_add": true, "strftime": true, "strptime": true}
 
 // otherLiteral takes values from the other query, the column's own values, and other cases of the same word.
 func otherLiteral(s Subject, at sql.Site) []Change {
@@ -184,9 +188,11 @@ func shiftDate(s Subject, at sql.Site) []Change {
 	for _, shift := range []struct {
 		years, months, days int
 		code                fault.Code
-	}{{0, 0, 1, fault.Boundary}, {0, 0, -1, fault.Boundary}, {0, 1, 0, fault.TimeWindow}, {0, -1, 0, fault.TimeWindow}, {1, 0, 0, fault.TimeWindow}, {-1, 0, 0, fault.TimeWindow}} {
+	}{{0, 0, 1, fault.Boundary}, {0, 0, -1, fault.Boundary}, {0, 1, 0, fault.TimeWindow}, {0, -1, 0, fault.TimeWindow},
+		{1, 0, 0, fault.TimeWindow}, {-1, 0, 0, fault.TimeWindow}} {
 		node := ast.Copy(at.Node)
-		node.Set(field.Literal, ast.New(ast.Fields{field.Kind: kind, field.Text: date.AddDate(shift.years, shift.months, shift.days).Format(layout)}))
+		node.Set(field.Literal, ast.New(ast.Fields{field.Kind: kind,
+			field.Text: date.AddDate(shift.years, shift.months, shift.days).Format(layout)}))
 		c := replace(s, at, node)
 		c.Code = shift.code
 		out = append(out, c)

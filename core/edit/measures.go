@@ -14,18 +14,28 @@ import (
 // measures are the mistakes in what is measured, and how.
 func measures() []*Edit {
 	return []*Edit{
-		{Name: "other-measure", Doc: "another column is measured", Code: fault.WrongMeasure, Inverse: fault.WrongMeasure, make: otherMeasure},
-		{Name: "other-aggregate", Doc: "another aggregate is taken", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: otherAggregate},
-		{Name: "distinct-in-aggregate", Doc: "DISTINCT is missing or too much", Code: fault.Distinct, Inverse: fault.Distinct, make: distinctInAggregate},
-		{Name: "count-rows", Doc: "rows are counted where values were meant, or the reverse", Code: fault.NullHandling, Inverse: fault.NullHandling, make: countRows},
-		{Name: "strip-coalesce", Doc: "nulls are not turned to a value", Code: fault.NullHandling, Inverse: fault.NullHandling, make: stripCoalesce},
-		{Name: "zero-for-null", Doc: "nulls are turned to zero before they are measured", Code: fault.NullHandling, Inverse: fault.NullHandling, make: zeroForNull},
+		{Name: "other-measure", Doc: "another column is measured", Code: fault.WrongMeasure, Inverse: fault.WrongMeasure,
+			make: otherMeasure},
+		{Name: "other-aggregate", Doc: "another aggregate is taken", Code: fault.AggregateFunction,
+			Inverse: fault.AggregateFunction, make: otherAggregate},
+		{Name: "distinct-in-aggregate", Doc: "DISTINCT is missing or too much", Code: fault.Distinct, Inverse: fault.Distinct,
+			make: distinctInAggregate},
+		{Name: "count-rows", Doc: "rows are counted where values were meant, or the reverse", Code: fault.NullHandling,
+			Inverse: fault.NullHandling, make: countRows},
+		{Name: "strip-coalesce", Doc: "nulls are not turned to a value", Code: fault.NullHandling, Inverse: fault.NullHandling,
+			make: stripCoalesce},
+		{Name: "zero-for-null", Doc: "nulls are turned to zero before they are measured", Code: fault.NullHandling,
+			Inverse: fault.NullHandling, make: zeroForNull},
 		{Name: "drop-term", Doc: "a term of a formula is left out", Code: fault.Formula, Inverse: fault.Formula, make: dropTerm},
-		{Name: "other-operator", Doc: "the sign or the operation is wrong", Code: fault.Formula, Inverse: fault.Formula, make: otherOperator},
-		{Name: "mean-of-ratios", Doc: "ratios are averaged where a ratio of sums was asked", Code: fault.RatioOfAverages, Inverse: fault.RatioOfAverages, make: meanOfRatios},
-		{Name: "whole-division", Doc: "a division drops what is behind the point", Code: fault.Rounding, Inverse: fault.Rounding, make: wholeDivision},
+		{Name: "other-operator", Doc: "the sign or the operation is wrong", Code: fault.Formula, Inverse: fault.Formula,
+			make: otherOperator},
+		{Name: "mean-of-ratios", Doc: "ratios are averaged where a ratio of sums was asked", Code: fault.RatioOfAverages,
+			Inverse: fault.RatioOfAverages, make: meanOfRatios},
+		{Name: "whole-division", Doc: "a division drops what is behind the point", Code: fault.Rounding,
+			Inverse: fault.Rounding, make: wholeDivision},
 		{Name: "round", Doc: "a value is rounded too far", Code: fault.Rounding, Inverse: fault.Rounding, make: rounded},
-		{Name: "factor", Doc: "a value is off by a factor of 100 or 1000", Code: fault.OffByFactor, Inverse: fault.OffByFactor, make: factor},
+		{Name: "factor", Doc: "a value is off by a factor of 100 or 1000", Code: fault.OffByFactor, Inverse: fault.OffByFactor,
+			make: factor},
 	}
 }
 
@@ -88,7 +98,8 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 // isName tells a column that says what a row is: a text, or a key.
 func isName(s Subject, name string) bool {
 	lower := strings.ToLower(name)
-	return isText(s, name) || strings.HasSuffix(lower, "_id") || strings.HasSuffix(lower, "_no") || lower == "id" || strings.HasSuffix(lower, "code")
+	return isText(s, name) || strings.HasSuffix(lower, "_id") || strings.HasSuffix(lower, "_no") || lower == "id" ||
+		strings.HasSuffix(lower, "code")
 }
 
 func isText(s Subject, name string) bool {
@@ -185,7 +196,8 @@ func zeroForNull(s Subject, at sql.Site) []Change {
 	if at.Node.Class() != ast.ColumnRef || at.Role != field.Expression || !at.In(field.SelectList) {
 		return nil
 	}
-	return one(replace(s, at, ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorCoalesce, field.Alias: "", field.Children: []any{at.Node, sql.Number("0")}})))
+	return one(replace(s, at, ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorCoalesce, field.Alias: "",
+		field.Children: []any{at.Node, sql.Number("0")}})))
 }
 
 // operands are the two sides of an arithmetic operator; nil for other nodes.
@@ -231,12 +243,14 @@ func otherOperator(s Subject, at sql.Site) []Change {
 
 // meanOfRatios turns sum(a) / sum(b) into avg(a / b), and back; and sum(a) / count(b) into avg(a).
 func meanOfRatios(s Subject, at sql.Site) []Change {
-	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" && strings.HasPrefix(sides[1].FunctionName(), "count") {
+	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" &&
+		strings.HasPrefix(sides[1].FunctionName(), "count") {
 		c := replace(s, at, withAlias(sql.Call("avg", false, argument(sides[0])), at.Node))
 		c.Code = fault.AggregateFunction
 		return one(c)
 	}
-	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" && sides[1].FunctionName() == "sum" {
+	if sides := operands(at.Node); sides != nil && at.Node.FunctionName() == "/" && sides[0].FunctionName() == "sum" &&
+		sides[1].FunctionName() == "sum" {
 		ratio := sql.Call("/", true, argument(sides[0]), argument(sides[1]))
 		return one(replace(s, at, withAlias(sql.Call("avg", false, ratio), at.Node)))
 	}

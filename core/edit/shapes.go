@@ -12,13 +12,19 @@ import (
 // shapes are the mistakes of writing a question in another shape.
 func shapes() []*Edit {
 	return []*Edit{
-		{Name: "semi-join-to-join", Doc: "EXISTS or IN became a join, which counts rows more than once", Code: fault.JoinFanOut, Inverse: fault.JoinFanOut, make: semiJoinToJoin},
-		{Name: "absent-to-join", Doc: "those without any were looked for in a join that drops them", Code: fault.JoinRowsLost, Inverse: fault.JoinRowsAdded, make: absentToJoin},
-		{Name: "rows-repeated", Doc: "a join repeats rows, which are then added up more than once", Code: fault.JoinFanOut, Inverse: fault.JoinFanOut, make: rowsRepeated},
+		{Name: "semi-join-to-join", Doc: "EXISTS or IN became a join, which counts rows more than once", Code: fault.JoinFanOut,
+			Inverse: fault.JoinFanOut, make: semiJoinToJoin},
+		{Name: "absent-to-join", Doc: "those without any were looked for in a join that drops them", Code: fault.JoinRowsLost,
+			Inverse: fault.JoinRowsAdded, make: absentToJoin},
+		{Name: "rows-repeated", Doc: "a join repeats rows, which are then added up more than once", Code: fault.JoinFanOut,
+			Inverse: fault.JoinFanOut, make: rowsRepeated},
 		{Name: "complement", Doc: "a share was taken for its rest", Code: fault.Formula, Inverse: fault.Formula, make: complement},
-		{Name: "strip-call", Doc: "values are not brought to one form before they are grouped or compared", Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: stripCall},
-		{Name: "else-zero", Doc: "a mean is taken of those alone that meet a condition, or of all", Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: elseZero},
-		{Name: "product-of-sums", Doc: "sums are multiplied where products were to be added up, or the reverse", Code: fault.Formula, Inverse: fault.Formula, make: productOfSums},
+		{Name: "strip-call", Doc: "values are not brought to one form before they are grouped or compared",
+			Code: fault.GroupKeyExtra, Inverse: fault.GroupKeyMissing, make: stripCall},
+		{Name: "else-zero", Doc: "a mean is taken of those alone that meet a condition, or of all",
+			Code: fault.AggregateFunction, Inverse: fault.AggregateFunction, make: elseZero},
+		{Name: "product-of-sums", Doc: "sums are multiplied where products were to be added up, or the reverse",
+			Code: fault.Formula, Inverse: fault.Formula, make: productOfSums},
 		{Name: "drop-order", Doc: "the order is left out", Code: fault.WrongOrder, Inverse: fault.WrongOrder, make: dropOrder},
 	}
 }
@@ -48,7 +54,8 @@ func semiJoinToJoin(s Subject, at sql.Site) []Change {
 			continue
 		}
 		key := inner.Nodes(field.SelectList)[0]
-		out = append(out, joined(s, at, parts, i, inner.Node(field.FromTable), sql.Compare(ast.CompareEqual, column, key), inner.Node(field.Where)))
+		out = append(out, joined(s, at, parts, i, inner.Node(field.FromTable), sql.Compare(ast.CompareEqual, column, key),
+			inner.Node(field.Where)))
 	}
 	return out
 }
@@ -60,7 +67,8 @@ func joined(s Subject, at sql.Site, parts []*ast.Node, drop int, table, on, more
 	c := altered(s, at, func(n *ast.Node) {
 		var using []string
 		condition := on
-		if left, right := sql.ColumnName(on.Node(field.Left)), sql.ColumnName(on.Node(field.Right)); left != "" && strings.EqualFold(left, right) {
+		if left, right := sql.ColumnName(on.Node(field.Left)), sql.ColumnName(on.Node(field.Right)); left != "" &&
+			strings.EqualFold(left, right) {
 			using, condition = []string{left}, nil
 		}
 		n.Set(field.FromTable, innerJoin(n.Node(field.FromTable), ast.Copy(table), using, condition))
@@ -90,7 +98,8 @@ func absentToJoin(s Subject, at sql.Site) []Change {
 			continue
 		}
 		key := inner.Nodes(field.SelectList)[0]
-		isNull := ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorIsNull, field.Alias: "", field.Children: []any{key}})
+		isNull := ast.New(ast.Fields{field.Class: ast.Operator, field.Type: ast.OperatorIsNull, field.Alias: "",
+			field.Children: []any{key}})
 		out = append(out, joined(s, at, parts, i, inner.Node(field.FromTable), sql.Compare(ast.CompareEqual, column, key), isNull))
 	}
 	return out
@@ -185,7 +194,8 @@ func elseZero(s Subject, at sql.Site) []Change {
 		return nil
 	}
 	otherwise := at.Node.Node(field.ElseExpr)
-	null := ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "NULL_LITERAL", field.Text: "NULL"})})
+	null := ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
+		field.Literal: ast.New(ast.Fields{field.Kind: "NULL_LITERAL", field.Text: "NULL"})})
 	if otherwise.Node(field.Literal).Text(field.Kind) == "NULL_LITERAL" || otherwise == nil {
 		null = sql.Number("0")
 	}
@@ -199,7 +209,8 @@ func productOfSums(s Subject, at sql.Site) []Change {
 		if sides == nil || argument(at.Node).FunctionName() != "*" {
 			return nil
 		}
-		return one(replace(s, at, withAlias(sql.Call("*", true, sql.Call("sum", false, sides[0]), sql.Call("sum", false, sides[1])), at.Node)))
+		return one(replace(s, at, withAlias(sql.Call("*", true, sql.Call("sum", false, sides[0]),
+			sql.Call("sum", false, sides[1])), at.Node)))
 	}
 	sides := operands(at.Node)
 	if sides == nil || at.Node.FunctionName() != "*" || sides[0].FunctionName() != "sum" || sides[1].FunctionName() != "sum" {

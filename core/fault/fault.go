@@ -89,7 +89,8 @@ var families = []struct {
 }{
 	{"delivery", []Code{NoReply, Transport, MalformedReply, OverBudget}},
 	{"stance", []Code{AskedNeedlessly, Guessed, MissedAmbiguity, DeclinedNeedlessly, Overreached}},
-	{"query", []Code{Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, HiddenColumn, UngroupedColumn, TypeMismatch, Forbidden, Catalogue, TooSlow, TooBig, EngineError}},
+	{"query", []Code{Syntax, UnknownTable, UnknownColumn, UnknownFunction, AmbiguousColumn, HiddenColumn, UngroupedColumn,
+		TypeMismatch, Forbidden, Catalogue, TooSlow, TooBig, EngineError}},
 	{"scope", []Code{FilterMissing, FilterExtra, FilterValue, Boundary, TimeWindow}},
 	{"join", []Code{JoinMissing, JoinKey, JoinFanOut, JoinRowsLost, JoinRowsAdded}},
 	{"measure", []Code{WrongMeasure, AggregateFunction, Distinct, Formula, RatioOfAverages, NullHandling, OffByFactor, Rounding}},

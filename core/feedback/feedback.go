@@ -46,13 +46,15 @@ func ParseLines(file string, text []byte) ([]Rated, source.Problems) {
 		}
 		var fields map[string]any
 		if err := json.Unmarshal([]byte(line), &fields); err != nil {
-			problems = append(problems, problem(file, i+1, "not-json", "the line is no JSON object: "+err.Error(), "write one object a line, such as {\"question\": \"…\", \"query\": \"…\", \"rating\": \"up\"}"))
+			problems = append(problems, problem(file, i+1, "not-json", "the line is no JSON object: "+err.Error(),
+				"write one object a line, such as {\"question\": \"…\", \"query\": \"…\", \"rating\": \"up\"}"))
 			continue
 		}
 		values := map[string]string{}
 		for key, v := range fields {
 			if !slices.Contains(columns, key) {
-				problems = append(problems, problem(file, i+1, "unknown-column", fmt.Sprintf("there is no field %q", key), near.Hint(key, columns)))
+				problems = append(problems, problem(file, i+1, "unknown-column", fmt.Sprintf("there is no field %q", key),
+					near.Hint(key, columns)))
 			}
 			if v != nil {
 				values[key] = fmt.Sprint(v)
@@ -67,15 +69,18 @@ func ParseLines(file string, text []byte) ([]Rated, source.Problems) {
 func ParseRows(file string, rows [][]string) ([]Rated, source.Problems) {
 	var problems source.Problems
 	if len(rows) == 0 {
-		return nil, source.Problems{problem(file, 1, "no-header", "the file is empty", "its first row must name the columns "+strings.Join(columns, ", "))}
+		return nil, source.Problems{problem(file, 1, "no-header", "the file is empty", "its first row must name the columns "+
+			strings.Join(columns, ", "))}
 	}
 	for _, name := range rows[0] {
 		if !slices.Contains(columns, name) {
-			problems = append(problems, problem(file, 1, "unknown-column", fmt.Sprintf("there is no column %q", name), near.Hint(name, columns)))
+			problems = append(problems, problem(file, 1, "unknown-column", fmt.Sprintf("there is no column %q", name),
+				near.Hint(name, columns)))
 		}
 	}
 	if !slices.Contains(rows[0], "question") {
-		problems = append(problems, problem(file, 1, "no-question", "the file has no column question", "its first row must name the columns "+strings.Join(columns, ", ")))
+		problems = append(problems, problem(file, 1, "no-question", "the file has no column question",
+			"its first row must name the columns "+strings.Join(columns, ", ")))
 	}
 	var out []Rated
 	for i, row := range rows[1:] {
@@ -93,24 +98,28 @@ func ParseRows(file string, rows [][]string) ([]Rated, source.Problems) {
 }
 
 func problem(file string, line int, code, message, remedy string) source.Problem {
-	return source.Problem{Position: source.Position{File: file, Line: line}, Code: code, Severity: source.Error, Message: message, Remedy: remedy}
+	return source.Problem{Position: source.Position{File: file, Line: line}, Code: code, Severity: source.Error,
+		Message: message, Remedy: remedy}
 }
 
 func add(all []Rated, problems *source.Problems, file string, line int, values map[string]string) []Rated {
-	r := Rated{Line: line, Question: strings.Join(strings.Fields(values["question"]), " "), Query: strings.TrimSpace(values["query"]), Comment: strings.Join(strings.Fields(values["comment"]), " ")}
+	r := Rated{Line: line, Question: strings.Join(strings.Fields(values["question"]), " "),
+		Query: strings.TrimSpace(values["query"]), Comment: strings.Join(strings.Fields(values["comment"]), " ")}
 	if r.Question == "" {
 		*problems = append(*problems, problem(file, line, "no-question", "the line has no question", "add it, or remove the line"))
 		return all
 	}
 	var known bool
 	if r.Rating, known = ratingOf(values["rating"]); !known {
-		*problems = append(*problems, problem(file, line, "unknown-rating", fmt.Sprintf("%q is no rating", values["rating"]), "write up or down, yes or no, 1 or -1, or 1 to 5 stars as 4/5"))
+		*problems = append(*problems, problem(file, line, "unknown-rating", fmt.Sprintf("%q is no rating", values["rating"]),
+			"write up or down, yes or no, 1 or -1, or 1 to 5 stars as 4/5"))
 		return all
 	}
 	return append(all, r)
 }
 
-var ratings = map[string]Rating{"": Unrated, "up": Up, "down": Down, "yes": Up, "no": Down, "true": Up, "false": Down, "good": Up, "bad": Down, "1": Up, "+1": Up, "-1": Down, "0": Unrated}
+var ratings = map[string]Rating{"": Unrated, "up": Up, "down": Down, "yes": Up, "no": Down, "true": Up, "false": Down,
+	"good": Up, "bad": Down, "1": Up, "+1": Up, "-1": Down, "0": Unrated}
 
 // ratingOf reads a rating: a word, a sign, or so many of so many stars.
 func ratingOf(text string) (Rating, bool) {
@@ -198,7 +207,8 @@ func holder(held []Known, question string) string {
 
 func (c *Candidate) take(r Rated) {
 	c.Asked++
-	if wording.Fold(r.Question) != wording.Fold(c.Question) && !slices.ContainsFunc(c.AlsoAsked, func(s string) bool { return wording.Fold(s) == wording.Fold(r.Question) }) {
+	if wording.Fold(r.Question) != wording.Fold(c.Question) &&
+		!slices.ContainsFunc(c.AlsoAsked, func(s string) bool { return wording.Fold(s) == wording.Fold(r.Question) }) {
 		c.AlsoAsked = append(c.AlsoAsked, r.Question)
 	}
 	if r.Comment != "" && !slices.Contains(c.Comments, r.Comment) {

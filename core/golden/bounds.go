@@ -17,7 +17,8 @@ const (
 // withinBounds reports the first place where a text goes beyond a bound.
 func (p *parser) withinBounds(text []byte) bool {
 	if len(text) > maxBytes {
-		p.report(1, 1, "too-large", fmt.Sprintf("the file has %d MB; at most %d are read", len(text)>>20, maxBytes>>20), "put large expected tables into files (expected:), and split the set")
+		p.report(1, 1, "too-large", fmt.Sprintf("the file has %d MB; at most %d are read", len(text)>>20, maxBytes>>20),
+			"put large expected tables into files (expected:), and split the set")
 		return false
 	}
 	brackets, number := 0, 0

@@ -29,7 +29,8 @@ func List(items []string) string {
 // plainWord needs no quotes in YAML, but for the words that YAML reads as something else.
 var (
 	plainWord = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]*$`)
-	yamlWords = map[string]bool{"true": true, "false": true, "null": true, "yes": true, "no": true, "on": true, "off": true, "y": true, "n": true}
+	yamlWords = map[string]bool{"true": true, "false": true, "null": true, "yes": true, "no": true, "on": true, "off": true,
+		"y": true, "n": true}
 )
 
 // Quote is a text as the value of a setting.
@@ -58,7 +59,8 @@ func (s *Set) EditQuestion(q *Question, e Edit) ([]byte, error) {
 		if q.After != nil {
 			heading = "### Follow-up: "
 		}
-		all = append(all, splice{index[q.At.Line-1], lineEnd(index, q.At.Line, len(s.text)), heading + Escape(e.Text) + " {#" + q.ID + "}\n"})
+		all = append(all, splice{index[q.At.Line-1], lineEnd(index, q.At.Line, len(s.text)), heading + Escape(e.Text) + " {#" +
+			q.ID + "}\n"})
 	}
 	all = append(all, s.settingSplices(q, e.Settings, index)...)
 	a := &q.Answer

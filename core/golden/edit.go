@@ -150,7 +150,8 @@ func (s *Set) ReplaceAnswer(q *Question, a Answered) ([]byte, error) {
 		return nil, errors.New("its expected answer lies in a file: replace that file, or accept another reading")
 	}
 	if a.File != "" && old.settingsAt > 0 {
-		return nil, errors.New("the answer is too large for a table, and the question has settings already: write the file and expected: by hand, or accept another reading")
+		return nil, errors.New("the answer is too large for a table, and the question has settings already: write the file " +
+			"and expected: by hand, or accept another reading")
 	}
 	index := lineIndex(s.text)
 	var all []splice

@@ -201,7 +201,8 @@ func (p *parser) newQuestion(b block, what, title, id string) *Question {
 	case !idForm.MatchString(id):
 		p.report(b.line, column, "bad-id", fmt.Sprintf("%q cannot be an id", id), idRemedy)
 	case p.ids[id] > 0:
-		p.report(b.line, column, "duplicate-id", fmt.Sprintf("the id %q is already used in line %d", id, p.ids[id]), "give this question another id")
+		p.report(b.line, column, "duplicate-id", fmt.Sprintf("the id %q is already used in line %d", id, p.ids[id]),
+			"give this question another id")
 	default:
 		p.ids[id] = b.line
 	}
@@ -233,11 +234,13 @@ func (p *parser) reading(b block, title string) {
 	}
 	r := &Reading{Title: title, At: source.Position{File: p.set.File, Line: b.line, Column: 1}}
 	if title == "" {
-		p.report(b.line, max(1, len(b.raw)), "reading-without-title", "this reading has no title", "say after `Reading:` how the question is read")
+		p.report(b.line, max(1, len(b.raw)), "reading-without-title", "this reading has no title",
+			"say after `Reading:` how the question is read")
 	}
 	for _, other := range p.question.Readings {
 		if title != "" && other.Title == title {
-			p.report(b.line, 1, "duplicate-reading", fmt.Sprintf("the question already has a reading %q in line %d", title, other.At.Line), "give it another title")
+			p.report(b.line, 1, "duplicate-reading",
+				fmt.Sprintf("the question already has a reading %q in line %d", title, other.At.Line), "give it another title")
 		}
 	}
 	p.question.Readings = append(p.question.Readings, r)
@@ -296,7 +299,8 @@ func (p *parser) finish() {
 func (p *parser) finishBody(b *body) {
 	a := b.answer
 	if a.Table != nil && a.File != "" {
-		p.report(a.FileAt.Line, a.FileAt.Column, "table-and-file", "this "+b.what+" has a table and a file with its expected answer", "keep one of them")
+		p.report(a.FileAt.Line, a.FileAt.Column, "table-and-file", "this "+b.what+
+			" has a table and a file with its expected answer", "keep one of them")
 	}
 	if a.Table != nil && len(p.problems) == 0 {
 		if _, err := a.Table.Typed(a.Types); err != nil {
@@ -305,7 +309,8 @@ func (p *parser) finishBody(b *body) {
 	}
 	for name := range a.Types {
 		if a.Table != nil && !hasName(a.Table.Names, name) {
-			p.report(a.Table.At.Line, 1, "unknown-column", fmt.Sprintf("types: names the column %q, which the table does not have", name), "correct the name")
+			p.report(a.Table.At.Line, 1, "unknown-column",
+				fmt.Sprintf("types: names the column %q, which the table does not have", name), "correct the name")
 		}
 	}
 	if b.question == nil {
@@ -333,7 +338,8 @@ func (p *parser) finishQuestion(b *body) {
 		p.report(b.line, 1, "nothing-expected", "this "+b.what+" expects nothing",
 			"give it a reference query, an expected table, or `expect: clarify` or `decline` in its settings")
 	case !b.answer.Empty() && q.Expect == ExpectDecline:
-		p.report(b.line, 1, "decline-with-answer", "this "+b.what+" expects to be declined and has an answer", "remove the answer or `expect: decline`")
+		p.report(b.line, 1, "decline-with-answer", "this "+b.what+" expects to be declined and has an answer",
+			"remove the answer or `expect: decline`")
 	case q.Expect == ExpectClarify && len(q.Mentions) == 0:
 		p.report(b.line, 1, "clarify-without-mentions", "this "+b.what+" expects to be asked back, but not about what",
 			"add mentions: [word, …] to its settings")

@@ -10,11 +10,12 @@ func SheetColumns() []string {
 	return []string{"question", "reading", "text", "also_asked", "tags", "difficulty", "weight", "expect", "reference_query", "table"}
 }
 
-// SheetCells are what a sheet says of a question or of its reading of a title ("" for the question itself), by column. The table is not among
-// them: it has a sheet of its own.
+// SheetCells are what a sheet says of a question or of its reading of a title ("" for the question itself), by column. The table is not
+// among them: it has a sheet of its own.
 func SheetCells(s *Set, q *Question, reading string, a Answer) map[string]string {
-	return map[string]string{"question": s.QuestionName(q), "reading": reading, "text": q.Text, "also_asked": strings.Join(q.AlsoAsked, "\n"),
-		"tags": strings.Join(q.Tags, ", "), "difficulty": q.Difficulty, "weight": fmt.Sprint(q.Weight), "expect": string(q.Expect),
+	return map[string]string{"question": s.QuestionName(q), "reading": reading, "text": q.Text,
+		"also_asked": strings.Join(q.AlsoAsked, "\n"),
+		"tags":       strings.Join(q.Tags, ", "), "difficulty": q.Difficulty, "weight": fmt.Sprint(q.Weight), "expect": string(q.Expect),
 		"reference_query": a.Query}
 }
 

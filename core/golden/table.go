@@ -52,7 +52,8 @@ func (p *parser) readTable(b block) *Written {
 	}
 	if n := len(splitRow(b.table[1].text)); n != len(w.Names) {
 		p.report(b.table[1].number, 1, "ragged-table",
-			fmt.Sprintf("the line under the header has %d cells and the header has %d", n, len(w.Names)), "give both lines the same number of cells")
+			fmt.Sprintf("the line under the header has %d cells and the header has %d", n, len(w.Names)),
+			"give both lines the same number of cells")
 		return w
 	}
 	for _, l := range b.table[2:] {
@@ -233,7 +234,8 @@ func textCell(s string, literal bool) (string, error) {
 	for strings.Contains(s, fence) {
 		fence += "`"
 	}
-	if strings.HasPrefix(s, "`") || strings.HasSuffix(s, "`") || strings.HasPrefix(s, " ") && strings.HasSuffix(s, " ") && strings.TrimSpace(s) != "" {
+	if strings.HasPrefix(s, "`") || strings.HasSuffix(s, "`") || strings.HasPrefix(s, " ") && strings.HasSuffix(s, " ") &&
+		strings.TrimSpace(s) != "" {
 		inner = " " + s + " "
 	}
 	return fence + escapeBars(inner) + fence, nil

@@ -54,7 +54,8 @@ func (w *warner) warn(s *Set, at source.Position, code, message, remedy string) 
 }
 
 func (w *warner) say(severity source.Severity, s *Set, at source.Position, code, message, remedy string) {
-	w.problems = append(w.problems, source.Problem{Position: at, Code: code, Severity: severity, Message: message, Remedy: remedy, Excerpt: source.Line(s.text, at.Line)})
+	w.problems = append(w.problems, source.Problem{Position: at, Code: code, Severity: severity, Message: message,
+		Remedy: remedy, Excerpt: source.Line(s.text, at.Line)})
 }
 
 // wordings finds wordings that are the same but for case and punctuation, within a question and between two.
@@ -63,7 +64,8 @@ func (w *warner) wordings(s *Set, q *Question) {
 	for _, text := range q.Wordings() {
 		folded := wording.Fold(text)
 		if own[folded] {
-			w.warn(s, q.At, "same-wording", fmt.Sprintf("the wording %q is there twice but for case and punctuation", text), "remove one of them")
+			w.warn(s, q.At, "same-wording", fmt.Sprintf("the wording %q is there twice but for case and punctuation", text),
+				"remove one of them")
 			continue
 		}
 		own[folded] = true
@@ -72,7 +74,8 @@ func (w *warner) wordings(s *Set, q *Question) {
 		}
 		key := s.Dataset + " " + folded
 		if other, known := w.asked[key]; known {
-			w.warn(s, q.At, "same-question", fmt.Sprintf("%s asks the same: %q", other.set.QuestionName(other.question), text), "keep one of them, or make one a reading of the other")
+			w.warn(s, q.At, "same-question", fmt.Sprintf("%s asks the same: %q", other.set.QuestionName(other.question), text),
+				"keep one of them, or make one a reading of the other")
 			continue
 		}
 		w.asked[key] = asked{s, q}
@@ -88,7 +91,10 @@ func (w *warner) similar() {
 		for i, one := range all {
 			for _, before := range all[:i] {
 				if one.words.Similar(before.words) && wording.Fold(one.question.Text) != wording.Fold(before.question.Text) {
-					w.warn(one.set, one.question.At, "similar-question", fmt.Sprintf("%s asks nearly the same: %q", before.set.QuestionName(before.question), before.question.Text), "keep one of them with the other's words under also-asked:, or say in the words what differs")
+					w.warn(one.set, one.question.At, "similar-question",
+						fmt.Sprintf("%s asks nearly the same: %q", before.set.QuestionName(before.question),
+							before.question.Text),
+						"keep one of them with the other's words under also-asked:, or say in the words what differs")
 					break
 				}
 			}
@@ -129,7 +135,9 @@ func (w *warner) clock(s *Set, q *Question, dated bool) {
 	}
 	for _, a := range answers {
 		if found := readsClock.FindString(a.Query); found != "" && !dated {
-			w.warn(s, a.QueryAt, "clock-without-as-of", fmt.Sprintf("the query reads the clock (%s), and the dataset %s has no as-of: its answer is another one tomorrow", strings.TrimSpace(found), s.Dataset), "set as-of: for the dataset in tovrel.yaml")
+			w.warn(s, a.QueryAt, "clock-without-as-of",
+				fmt.Sprintf("the query reads the clock (%s), and the dataset %s has no as-of: its answer is another one "+
+					"tomorrow", strings.TrimSpace(found), s.Dataset), "set as-of: for the dataset in tovrel.yaml")
 		}
 	}
 }
@@ -144,14 +152,16 @@ func (w *warner) trivial(s *Set, q *Question) {
 		return // looked at where its query runs
 	}
 	if len(t.Cells) == 0 {
-		w.warn(s, t.At, "empty-answer", "the expected answer is empty: any query that finds nothing is right", "add a row to the sample data that fills it, or ask for another period")
+		w.warn(s, t.At, "empty-answer", "the expected answer is empty: any query that finds nothing is right",
+			"add a row to the sample data that fills it, or ask for another period")
 		return
 	}
 	if len(t.Cells) > 1 || len(t.Names) > 1 {
 		return
 	}
 	if cell := t.Cells[0][0]; cell.Null || cell.Text == "" || cell.Text == "0" || cell.Text == "1" {
-		w.warn(s, t.At, "trivial-answer", "the expected answer is one trivial cell, which many wrong queries give too", "ask so that the answer says more, or change the sample data")
+		w.warn(s, t.At, "trivial-answer", "the expected answer is one trivial cell, which many wrong queries give too",
+			"ask so that the answer says more, or change the sample data")
 	}
 }
 
@@ -166,7 +176,8 @@ func (w *warner) loneTags(sets []*Set) {
 	sort.Strings(names)
 	for _, tag := range names {
 		one := w.tags[tag][0]
-		w.say(source.Advice, one.set, one.question.At, "lone-tag", fmt.Sprintf("the tag %q is used once", tag), "use it for more questions, correct it, or leave it out")
+		w.say(source.Advice, one.set, one.question.At, "lone-tag", fmt.Sprintf("the tag %q is used once", tag),
+			"use it for more questions, correct it, or leave it out")
 	}
 }
 

@@ -89,7 +89,8 @@ func (c *comparer) loosen(r columnRules) {
 // asAnswerRounded is the comparer under clause (c), or nil where the clause does not apply: the expected column is whole
 // or has no more decimals than the answer shows.
 func (c *comparer) asAnswerRounded(r columnRules) *comparer {
-	if r.numbers != "shown" || c.mode != byValue && c.mode != expectedRounded || !c.ec.Type.Kind.Number() || !c.ac.Type.Kind.Number() || c.ec.Type.Kind == value.Int {
+	if r.numbers != "shown" || c.mode != byValue && c.mode != expectedRounded || !c.ec.Type.Kind.Number() ||
+		!c.ac.Type.Kind.Number() || c.ec.Type.Kind == value.Int {
 		return nil
 	}
 	d := max(2, mostDecimals(c.ac))

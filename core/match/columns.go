@@ -176,7 +176,8 @@ func (m *matcher) findSwap(named, free alignment) bool {
 	for i := range named.to {
 		for j := i + 1; j < len(named.to); j++ {
 			e := m.expected.Columns
-			if named.to[i] >= 0 && named.to[j] >= 0 && fold(e[i].Name) != fold(e[j].Name) && named.to[i] == free.to[j] && named.to[j] == free.to[i] {
+			if named.to[i] >= 0 && named.to[j] >= 0 && fold(e[i].Name) != fold(e[j].Name) && named.to[i] == free.to[j] &&
+				named.to[j] == free.to[i] {
 				m.swap = [2]string{m.expected.Columns[i].Name, m.expected.Columns[j].Name}
 				return true
 			}

@@ -184,7 +184,8 @@ func exactLanes(e, a *table.Column) (lane, lane, bool) {
 	scale := max(e.Type.Scale, a.Type.Scale)
 	te, okE := scaledTicks(e, scale)
 	ta, okA := scaledTicks(a, scale)
-	return lane{class: classTicks, scale: scale, nulls: e.Nulls(), ticks: te}, lane{class: classTicks, scale: scale, nulls: a.Nulls(), ticks: ta}, okE && okA
+	return lane{class: classTicks, scale: scale, nulls: e.Nulls(), ticks: te},
+		lane{class: classTicks, scale: scale, nulls: a.Nulls(), ticks: ta}, okE && okA
 }
 
 func scaledTicks(c *table.Column, scale int) ([]int64, bool) {

@@ -56,7 +56,8 @@ func drawRules(t *rapid.T) match.Rules {
 	var rules match.Rules
 	for _, values := range [][]string{
 		{"rows=exact", "rows=contains"}, {"order=auto", "order=any", "order=strict"}, {"columns=auto", "columns=name", "columns=position"},
-		{"extra-columns=note", "extra-columns=wrong"}, {"numbers=shown", "numbers=exact", "numbers=rel:0.01", "numbers=abs:0.5", "numbers=digits:1"},
+		{"extra-columns=note", "extra-columns=wrong"},
+		{"numbers=shown", "numbers=exact", "numbers=rel:0.01", "numbers=abs:0.5", "numbers=digits:1"},
 		{"scale=strict", "scale=fraction", "scale=percent"}, {"text=exact", "text=fold"}, {"format=read", "format=strict"},
 		{"null=strict", "null=zero", "null=blank"}, {"layout=long", "layout=any"}, {"ties=fair", "ties=strict"},
 	} {

@@ -94,7 +94,8 @@ var cases = []struct {
 	{"two empty tables", "a b/", "a b/", "", false, "", "right", "empty"},
 	{"a lone number found among many measures proves nothing", "n/3", "p q r/1 3 9", "", false, "", "column-missing", ""},
 	{"a lone number under a shared word", "loads/3", "district_loads other/3 1", "", false, "", "right", "extra-column renamed"},
-	{"a hand-written number with more decimals than the answer shows", "v n/7.128456 1/8.25 2", "v n/7.13 1/8.25 2", "", true, "", "right", "rounded"},
+	{"a hand-written number with more decimals than the answer shows", "v n/7.128456 1/8.25 2", "v n/7.13 1/8.25 2", "", true,
+		"", "right", "rounded"},
 	{"one decimal is too few", "v n/7.128456 1/8.25 2", "v n/7.1 1/8.3 2", "", true, "", "2 cells differ", ""},
 	{"columns by position", "a b/1 2", "x y/1 2", "columns=position", false, "", "right", "renamed"},
 	{"columns by name only", "a b/1 2", "x y/1 2", "columns=name", false, "", "column-missing", ""},
@@ -135,7 +136,8 @@ func TestCases(t *testing.T) {
 
 // TestWrongCellShowsAsOne: rows that differ are paired by key columns found from the data.
 func TestWrongCellShowsAsOne(t *testing.T) {
-	r := match.Match(tableOf("farm month n/x 1 10/x 2 20/y 1 30/y 2 40"), tableOf("farm month n/y 2 40/x 2 21/x 1 10/z 1 5"), match.Rules{}, match.Known{})
+	r := match.Match(tableOf("farm month n/x 1 10/x 2 20/y 1 30/y 2 40"), tableOf("farm month n/y 2 40/x 2 21/x 1 10/z 1 5"),
+		match.Rules{}, match.Known{})
 	require.Len(t, r.Cells, 1)
 	require.Equal(t, 1, r.Cells[0].ExpectedRow)
 	require.Equal(t, "21", r.Cells[0].Answer.String())

@@ -78,7 +78,8 @@ func littleMoved(x, y *big.Rat) bool {
 
 // TestShownOracle: the rounding clauses agree with the fractions on columns of few cells, in any order of rows.
 func TestShownOracle(t *testing.T) {
-	pool := []string{"12.4968", "12.5", "12.50", "12.47", "12.495", "12.485", "-12.495", "-12.5", "0.995", "0.996", "1.00", "0.004", "0.00", "0.3333", "0.33", "0.34", "107.125", "107.12", "107.13", "107.1"}
+	pool := []string{"12.4968", "12.5", "12.50", "12.47", "12.495", "12.485", "-12.495", "-12.5", "0.995", "0.996", "1.00",
+		"0.004", "0.00", "0.3333", "0.33", "0.34", "107.125", "107.12", "107.13", "107.1"}
 	rapid.Check(t, func(t *rapid.T) {
 		n := rapid.IntRange(1, 3).Draw(t, "rows")
 		e := rapid.SliceOfN(rapid.SampledFrom(pool), n, n).Draw(t, "expected")

@@ -46,7 +46,8 @@ func (m *matcher) sameSequence(a alignment) string {
 			row++
 		}
 		if row >= m.answer.Rows() || !allEqual(a.outcome.comparers, i, row) {
-			return fmt.Sprintf("row %d of the answer is not row %d of the expected table, and the order counts", min(row, m.answer.Rows()-1)+1, i+1)
+			return fmt.Sprintf("row %d of the answer is not row %d of the expected table, and the order counts",
+				min(row, m.answer.Rows()-1)+1, i+1)
 		}
 		row++
 	}

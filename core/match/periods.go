@@ -9,8 +9,8 @@ import (
 	"tovrel/core/value"
 )
 
-// periodPairs are the ways to read a pair of columns as periods: texts, dates and the numbers and names of months, quarters and weekdays are
-// other ways to write the same groups, where the columns themselves make them so.
+// periodPairs are the ways to read a pair of columns as periods: texts, dates and the numbers and names of months, quarters and
+// weekdays are other ways to write the same groups, where the columns themselves make them so.
 func periodPairs(e, a *table.Column) [][2]*table.Column {
 	var out [][2]*table.Column
 	fe, fa := instants(e), instants(a)
@@ -71,8 +71,8 @@ func instants(c *table.Column) *table.Column {
 	return nil
 }
 
-// periods reads a column as the first days of periods, with their length ("year", "half", "quarter", "month", "week"); nil where a cell is no
-// period, or lengths are mixed.
+// periods reads a column as the first days of periods, with their length ("year", "half", "quarter", "month", "week"); nil where a cell
+// is no period, or lengths are mixed.
 func periods(c *table.Column) (*table.Column, string) {
 	if c.Type.Kind != value.Text && c.Type.Kind != value.Int || c.Len() == 0 {
 		return nil, ""
@@ -273,7 +273,8 @@ func twoDigits(n int) string {
 	return strconv.Itoa(n)
 }
 
-var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"}
+var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october",
+	"november", "december"}
 
 // MonthNamed is the number of a month by its English name or its first three letters; 0 for none.
 func MonthNamed(name string) int {

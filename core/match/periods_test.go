@@ -23,16 +23,20 @@ var writings = map[string][]func(time.Time) string{
 		func(d time.Time) string { return d.Format("2006-M01") }, func(d time.Time) string { return d.Format("2006-01-02 15:04:05") },
 	},
 	"quarter": {
-		func(d time.Time) string { return fmt.Sprintf("%d-Q%d", d.Year(), quarter(d)) }, func(d time.Time) string { return fmt.Sprintf("Q%d %d", quarter(d), d.Year()) },
-		func(d time.Time) string { return fmt.Sprintf("%dQ%d", d.Year(), quarter(d)) }, func(d time.Time) string { return d.Format("2006-01-02") },
+		func(d time.Time) string { return fmt.Sprintf("%d-Q%d", d.Year(), quarter(d)) },
+		func(d time.Time) string { return fmt.Sprintf("Q%d %d", quarter(d), d.Year()) },
+		func(d time.Time) string { return fmt.Sprintf("%dQ%d", d.Year(), quarter(d)) },
+		func(d time.Time) string { return d.Format("2006-01-02") },
 	},
 	"year": {func(d time.Time) string { return d.Format("2006") }, func(d time.Time) string { return d.Format("2006-01-02") }},
 }
 
 // parts are the ways to write a period within its year.
 var parts = map[string][]func(time.Time) string{
-	"month":   {func(d time.Time) string { return d.Format("January") }, func(d time.Time) string { return d.Format("Jan") }, func(d time.Time) string { return fmt.Sprint(int(d.Month())) }},
-	"quarter": {func(d time.Time) string { return fmt.Sprintf("Q%d", quarter(d)) }, func(d time.Time) string { return fmt.Sprint(quarter(d)) }},
+	"month": {func(d time.Time) string { return d.Format("January") }, func(d time.Time) string { return d.Format("Jan") },
+		func(d time.Time) string { return fmt.Sprint(int(d.Month())) }},
+	"quarter": {func(d time.Time) string { return fmt.Sprintf("Q%d", quarter(d)) },
+		func(d time.Time) string { return fmt.Sprint(quarter(d)) }},
 }
 
 func quarter(d time.Time) int { return (int(d.Month()) + 2) / 3 }
@@ -75,7 +79,8 @@ func TestPeriodsByAnyName(t *testing.T) {
 		if expected.Columns[0].Type.Kind == value.Int && answer.Columns[0].Type.Kind == value.Int && e(starts[0]) != a(starts[0]) {
 			return // numbers are what they are: 203105 is no 5
 		}
-		require.True(r, match.Match(expected, answer, match.Rules{}, match.Known{}).Matched, "%s beside %s", expected.Columns[0].Value(0), answer.Columns[0].Value(0))
+		require.True(r, match.Match(expected, answer, match.Rules{}, match.Known{}).Matched, "%s beside %s",
+			expected.Columns[0].Value(0), answer.Columns[0].Value(0))
 
 		moved := append([]time.Time{}, starts...)
 		moved[count-1] = moved[count-1].AddDate(1, 0, 0) // the same month of another year
@@ -127,8 +132,10 @@ func TestOtherWritings(t *testing.T) {
 		{"halves", []string{"2031-H1", "2031-H2"}, []string{"H1 2031", "H2 2031"}, true},
 		{"days and midnights in texts", []string{"2031-05-01", "2031-05-02"}, []string{"2031-05-01T00:00:00", "2031-05-02T00:00:00"}, true},
 		{"a month and its first day in texts", []string{"2031-05", "2031-06"}, []string{"2031-05-01", "2031-06-01"}, true},
-		{"the same moment in two zones", []string{"2031-05-01T10:00:00+02:00", "2031-05-02T10:00:00+02:00"}, []string{"2031-05-01T08:00:00Z", "2031-05-02T08:00:00Z"}, true},
-		{"the same clock in two zones", []string{"2031-05-01T10:00:00+02:00", "2031-05-02T10:00:00+02:00"}, []string{"2031-05-01T10:00:00Z", "2031-05-02T10:00:00Z"}, false},
+		{"the same moment in two zones", []string{"2031-05-01T10:00:00+02:00", "2031-05-02T10:00:00+02:00"},
+			[]string{"2031-05-01T08:00:00Z", "2031-05-02T08:00:00Z"}, true},
+		{"the same clock in two zones", []string{"2031-05-01T10:00:00+02:00", "2031-05-02T10:00:00+02:00"},
+			[]string{"2031-05-01T10:00:00Z", "2031-05-02T10:00:00Z"}, false},
 		{"not a whole column", []string{"2031-05-01", "later"}, []string{"2031-05-01T00:00:00", "later"}, false},
 	} {
 		texts := func(cells []string) *table.Table {

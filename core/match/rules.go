@@ -301,7 +301,8 @@ func (r Rules) CheckColumns(expected []string) error {
 	sort.Strings(named)
 	for _, n := range named {
 		if !known[fold(n)] {
-			return ruleError(BadValue, "the rules name the column %q, which the expected table does not have; %s", n, near.Hint(n, expected))
+			return ruleError(BadValue, "the rules name the column %q, which the expected table does not have; %s", n,
+				near.Hint(n, expected))
 		}
 	}
 	return nil

@@ -22,7 +22,8 @@ var ruleCases = []struct {
 	{"rows contains: under other names", "a n/x 1/y 2", "p q/y 2/x 1/z 3", "rows=contains", true, ""},
 	{"rows contains: order still counts", "a n/x 3/y 1", "a n/y 1/z 2/x 3", "rows=contains; order=ranked:n desc", false, ""},
 	{"rows contains: order with forgiven rows between", "a n/x 3/y 1", "a n/x 3/z 2/y 1", "rows=contains; order=ranked:n desc", true, ""},
-	{"rows contains: strict order with forgiven rows between", "a n/x 3/y 1", "a n/z 9/x 3/w 2/y 1", "rows=contains; order=strict", true, ""},
+	{"rows contains: strict order with forgiven rows between", "a n/x 3/y 1", "a n/z 9/x 3/w 2/y 1",
+		"rows=contains; order=strict", true, ""},
 
 	{"order any", "a/2/1", "a/1/2", "order=any", true, "reordered"},
 	{"order auto without a reference is any", "a/2/1", "a/1/2", "order=auto", true, "reordered"},
@@ -93,13 +94,17 @@ var ruleCases = []struct {
 	{"null blank: one row of nulls for no row", "a b", "a b/- -", "null=blank", true, "empty"},
 	{"null strict: one row of nulls is a row", "a b", "a b/- -", "null=strict", false, ""},
 
-	{"layout long: a crosstab is another table", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "d 2030 2031/x 1 2/y 3 4", "layout=long", false, ""},
-	{"layout any: the answer is a crosstab", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "d 2030 2031/x 1 2/y 3 4", "layout=any", true, "crosstab"},
-	{"layout any: the expected one is", "d 2030 2031/x 1 2/y 3 4", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "layout=any", true, "crosstab"},
+	{"layout long: a crosstab is another table", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "d 2030 2031/x 1 2/y 3 4",
+		"layout=long", false, ""},
+	{"layout any: the answer is a crosstab", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "d 2030 2031/x 1 2/y 3 4",
+		"layout=any", true, "crosstab"},
+	{"layout any: the expected one is", "d 2030 2031/x 1 2/y 3 4", "d y n/x 2030 1/x 2031 2/y 2030 3/y 2031 4", "layout=any",
+		true, "crosstab"},
 	{"layout any: month names", "d m n/x 1 7/x 2 8", "d Jan February/x 7 8", "layout=any", true, "crosstab"},
 	{"layout any: missing combinations are nulls", "d y n/x 2030 1/y 2031 4", "d 2030 2031/x 1 -/y - 4", "layout=any", true, "crosstab"},
 	{"layout any: noughts are not nulls", "d y n/x 2030 1/y 2031 4", "d 2030 2031/x 1 0/y 0 4", "layout=any", false, ""},
-	{"layout any: noughts under null zero", "d y n/x 2030 1/y 2031 4", "d 2030 2031/x 1 0/y 0 4", "layout=any; null=zero", true, "crosstab"},
+	{"layout any: noughts under null zero", "d y n/x 2030 1/y 2031 4", "d 2030 2031/x 1 0/y 0 4", "layout=any; null=zero", true,
+		"crosstab"},
 	{"layout any: a wrong cell", "d y n/x 2030 1/x 2031 2", "d 2030 2031/x 1 3", "layout=any", false, ""},
 	{"layout any: without a key column", "y n/2030 1/2031 2", "2030 2031/1 2", "layout=any", true, "crosstab"},
 }
@@ -123,7 +128,8 @@ func TestRules(t *testing.T) {
 // TestUnitsAndLabels: what a briefing tells of a column.
 func TestUnitsAndLabels(t *testing.T) {
 	districts := map[string]string{"NV": "North", "OL": "Old"}
-	known := match.Known{Labels: []map[string]string{districts, nil}, Units: []string{"", "%"}, Synonyms: map[string][]string{"share": {"part"}}}
+	known := match.Known{Labels: []map[string]string{districts, nil}, Units: []string{"", "%"},
+		Synonyms: map[string][]string{"share": {"part"}}}
 	e := tableOf("district share/NV 15.3/OL 84.7")
 	for answer, want := range map[string]string{
 		"district share/North 15.3/Old 84.7": "[relabelled]",

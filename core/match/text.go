@@ -33,10 +33,12 @@ type TextResult struct {
 // Numbers that stand in the question, dates and list positions do not compete; a negated value does not count.
 func Text(expected *table.Table, reply, question string, domain [][]string) TextResult {
 	if expected.Rows() > MaxTextRows {
-		return TextResult{TooLong: true, Why: fmt.Sprintf("%d rows are expected; replies in words are judged against at most %d", expected.Rows(), MaxTextRows)}
+		return TextResult{TooLong: true, Why: fmt.Sprintf("%d rows are expected; replies in words are judged against at most %d",
+			expected.Rows(), MaxTextRows)}
 	}
 	if len(reply) > maxText {
-		return TextResult{TooLong: true, Why: fmt.Sprintf("the reply has %d KB of words; at most %d are judged", len(reply)>>10, maxText>>10)}
+		return TextResult{TooLong: true, Why: fmt.Sprintf("the reply has %d KB of words; at most %d are judged", len(reply)>>10,
+			maxText>>10)}
 	}
 	t := newReplyText(reply, question)
 	if expected.Rows() == 0 {
@@ -61,15 +63,18 @@ func Text(expected *table.Table, reply, question string, domain [][]string) Text
 }
 
 var (
-	none         = regexp.MustCompile(`\bnone\b|\bno [a-z]|\bnothing\b|\bnobody\b|\bnot any\b|\bwithout any\b|\bzero\b`)
-	sentenceEnd  = regexp.MustCompile(`[.!?;](?:\s+|$)|\n+`)
-	numberToken  = regexp.MustCompile(`(?:[-−]\s?)?(?:[$€£¥]\s?)?(?:\d{1,3}(?:[, \x{2009}\x{00a0}\x{202f}']\d{3})+|\d+)(?:\.\d+)?\s?%?`)
-	isoDate      = regexp.MustCompile(`\b\d{4}-\d{2}(?:-\d{2})?(?:[T ]\d{2}:\d{2}(?::\d{2})?)?\b|\b\d{4}-?Q[1-4]\b|\bQ[1-4]\b`)
-	wordedDate   = regexp.MustCompile(`(?i)\b(?:\d{1,2}(?:st|nd|rd|th)?\s+)?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\b\.?(?:\s+\d{1,2}(?:st|nd|rd|th)?\b,?)?(?:\s+\d{4})?\b`)
+	none        = regexp.MustCompile(`\bnone\b|\bno [a-z]|\bnothing\b|\bnobody\b|\bnot any\b|\bwithout any\b|\bzero\b`)
+	sentenceEnd = regexp.MustCompile(`[.!?;](?:\s+|$)|\n+`)
+	numberToken = regexp.MustCompile(`(?:[-−]\s?)?(?:[$€£¥]\s?)?(?:\d{1,3}(?:[, \x{2009}\x{00a0}\x{202f}']\d{3})+|\d+)(?:\.\d+)?\s?%?`)
+	isoDate     = regexp.MustCompile(`\b\d{4}-\d{2}(?:-\d{2})?(?:[T ]\d{2}:\d{2}(?::\d{2})?)?\b|\b\d{4}-?Q[1-4]\b|\bQ[1-4]\b`)
+	wordedDate  = regexp.MustCompile(`(?i)\b(?:\d{1,2}(?:st|nd|rd|th)?\s+)?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|` +
+		`apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|` +
+		`dec(?:ember)?)\b\.?(?:\s+\d{1,2}(?:st|nd|rd|th)?\b,?)?(?:\s+\d{4})?\b`)
 	yearToken    = regexp.MustCompile(`\b(?:in|of|for|during|since|until|year|by)\s+(?:19|20)\d{2}\b`)
 	listPosition = regexp.MustCompile(`(?m)^\s*(?:#\s?)?\d{1,2}[.):]\s`)
 	// negation is looked for at the end of what stands before a word, no farther back than negationReach.
-	negation = regexp.MustCompile(`(?i)\b(?:not|never|isn't|wasn't|aren't|weren't|rather than|instead of|unlike|except|excluding)\s+(?:\S+\s+){0,2}$`)
+	negation = regexp.MustCompile(`(?i)\b(?:not|never|isn't|wasn't|aren't|weren't|rather than|instead of|unlike|except|` +
+		`excluding)\s+(?:\S+\s+){0,2}$`)
 )
 
 // negationReach is how many bytes before a word a negation of it may begin.

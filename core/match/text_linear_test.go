@@ -18,10 +18,13 @@ func TestTextIsLinear(t *testing.T) {
 	for i := range domain {
 		domain[i] = fmt.Sprintf("North %d Vale", i)
 	}
-	expected := &table.Table{Columns: []*table.Column{table.FromCells("farm", []table.Cell{{Text: "North 7 Vale"}}), table.FromCells("litres", []table.Cell{{Text: "12.5"}})}}
+	expected := &table.Table{Columns: []*table.Column{table.FromCells("farm", []table.Cell{{Text: "North 7 Vale"}}),
+		table.FromCells("litres", []table.Cell{{Text: "12.5"}})}}
 	for name, piece := range map[string]string{
-		"numbers": "12 ", "numbers and words": "the 3 of 45 farms, ", "sentences": "It was 12. ", "negations": "not 3, never ", "dates": "2031-05-01 ", "months": "May 2031 and ",
-		"lines": "1. 12\n", "names": "North 5 Vale ", "letters": "a", "signs": "- ", "dots": ". ", "digits": "1", "groups": "1,234", "percent": "5 % ", "the answer": "North 7 Vale 12.5 ", "spaces": "  ", "years": "in 2031 ",
+		"numbers": "12 ", "numbers and words": "the 3 of 45 farms, ", "sentences": "It was 12. ", "negations": "not 3, never ",
+		"dates": "2031-05-01 ", "months": "May 2031 and ",
+		"lines": "1. 12\n", "names": "North 5 Vale ", "letters": "a", "signs": "- ", "dots": ". ", "digits": "1",
+		"groups": "1,234", "percent": "5 % ", "the answer": "North 7 Vale 12.5 ", "spaces": "  ", "years": "in 2031 ",
 	} {
 		took := func(size int) time.Duration {
 			reply := strings.Repeat(piece, size/len(piece))

@@ -18,11 +18,14 @@ func nearConstant(_ *Table, c *Column) *Finding {
 	}
 	switch {
 	case c.Filled() == 0:
-		return &Finding{Severity: Hint, Code: "near-constant", Message: "is null in every row", Remedy: "leave the column out, or hide it in the briefing"}
+		return &Finding{Severity: Hint, Code: "near-constant", Message: "is null in every row",
+			Remedy: "leave the column out, or hide it in the briefing"}
 	case c.Distinct == 1:
-		return &Finding{Severity: Hint, Code: "near-constant", Message: "has the same value in every row that has one", Example: shown(c), Remedy: "hide it in the briefing if it says nothing"}
+		return &Finding{Severity: Hint, Code: "near-constant", Message: "has the same value in every row that has one",
+			Example: shown(c), Remedy: "hide it in the briefing if it says nothing"}
 	case len(c.Values) > 0 && float64(c.Values[0].Rows) >= 0.99*float64(c.Rows):
-		return &Finding{Severity: Hint, Code: "near-constant", Message: fmt.Sprintf("has one value in %d of %d rows: a condition on it hardly shows", c.Values[0].Rows, c.Rows),
+		return &Finding{Severity: Hint, Code: "near-constant",
+			Message: fmt.Sprintf("has one value in %d of %d rows: a condition on it hardly shows", c.Values[0].Rows, c.Rows),
 			Example: shown(c), Remedy: "add rows with other values where questions ask for them"}
 	}
 	return nil
@@ -36,8 +39,10 @@ func shown(c *Column) string {
 }
 
 // units are the endings of names that are units.
-var units = map[string]string{"kg": "kg", "g": "g", "t": "t", "km": "km", "m": "m", "cm": "cm", "mm": "mm", "l": "L", "ml": "mL", "litres": "L", "eur": "EUR", "usd": "USD", "gbp": "GBP",
-	"chf": "CHF", "pct": "%", "percent": "%", "perc": "%", "hrs": "h", "hours": "h", "min": "min", "mins": "min", "minutes": "min", "secs": "s", "sec": "s", "ms": "ms", "days": "days", "c": "°C", "celsius": "°C", "cents": "ct"}
+var units = map[string]string{"kg": "kg", "g": "g", "t": "t", "km": "km", "m": "m", "cm": "cm", "mm": "mm", "l": "L",
+	"ml": "mL", "litres": "L", "eur": "EUR", "usd": "USD", "gbp": "GBP",
+	"chf": "CHF", "pct": "%", "percent": "%", "perc": "%", "hrs": "h", "hours": "h", "min": "min", "mins": "min",
+	"minutes": "min", "secs": "s", "sec": "s", "ms": "ms", "days": "days", "c": "°C", "celsius": "°C", "cents": "ct"}
 
 var bracketUnit = regexp.MustCompile(`[(\[]([^)\]]+)[)\]]\s*$`)
 
@@ -68,7 +73,8 @@ func nameChecks(_ *Dataset, t *Table) []Finding {
 	for i, a := range t.Columns {
 		for _, b := range t.Columns[i+1:] {
 			if alike(a.Name, b.Name) {
-				out = append(out, Finding{Severity: Warning, Code: "named-alike", Table: t.Name, Column: b.Name, Message: fmt.Sprintf("is named almost like %s: a translator will take one for the other", a.Name),
+				out = append(out, Finding{Severity: Warning, Code: "named-alike", Table: t.Name, Column: b.Name,
+					Message: fmt.Sprintf("is named almost like %s: a translator will take one for the other", a.Name),
 					Example: a.Name + " / " + b.Name, Remedy: "say in the briefing what each means (about:), or hide one"})
 			}
 		}
@@ -125,7 +131,8 @@ func totalsRow(_ *Dataset, t *Table) []Finding {
 	if example == "" {
 		example = fmt.Sprintf("%d columns of the last row are the sums of the rows above", sums)
 	}
-	return []Finding{{Severity: Error, Code: "totals-row", Table: t.Name, Line: 0, Message: fmt.Sprintf("the last row (%d) sums up the others: every sum over the table is doubled", t.Rows),
+	return []Finding{{Severity: Error, Code: "totals-row", Table: t.Name, Line: 0,
+		Message: fmt.Sprintf("the last row (%d) sums up the others: every sum over the table is doubled", t.Rows),
 		Example: example, Remedy: "remove it from the file"}}
 }
 

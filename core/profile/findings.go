@@ -39,7 +39,8 @@ type columnCheck func(t *Table, c *Column) *Finding
 
 // columnCheckers are in the order of what they explain: the first that speaks about a column's texts ends the others that would
 // say the same in other words.
-var columnCheckers = []columnCheck{nullWords, formattedNumbers, lostInformation, datesAsText, spelling, outerSpaces, severalFacts, nearConstant, unitInName}
+var columnCheckers = []columnCheck{nullWords, formattedNumbers, lostInformation, datesAsText, spelling, outerSpaces,
+	severalFacts, nearConstant, unitInName}
 
 // Inspect gives all findings, the worst first, then by table, column and code.
 func Inspect(d *Dataset) []Finding {
@@ -91,7 +92,8 @@ func blankRows(_ *Dataset, t *Table) []Finding {
 	if t.Blank == 0 {
 		return nil
 	}
-	return []Finding{{Severity: Warning, Code: "blank-rows", Table: t.Name, Message: verb(t.Blank, "row holds", "rows hold") + " nothing but nulls", Remedy: "remove them from the file"}}
+	return []Finding{{Severity: Warning, Code: "blank-rows", Table: t.Name, Message: verb(t.Blank, "row holds", "rows hold") +
+		" nothing but nulls", Remedy: "remove them from the file"}}
 }
 
 func orphans(d *Dataset) []Finding {
@@ -114,14 +116,16 @@ func orphans(d *Dataset) []Finding {
 func keyNotUnique(d *Dataset, t *Table) []Finding {
 	var out []Finding
 	for i, c := range t.Columns {
-		own := plain(c.Name) == "id" || plain(c.Name) == singular(plain(t.Name))+"id" || i == 0 && keyName.MatchString(c.Name) && !refersElsewhere(d, t, c)
+		own := plain(c.Name) == "id" || plain(c.Name) == singular(plain(t.Name))+"id" || i == 0 &&
+			keyName.MatchString(c.Name) && !refersElsewhere(d, t, c)
 		repeated := c.Filled() - c.Distinct
 		if !own || repeated <= 0 || repeated*4 > c.Filled() {
 			continue
 		}
 		f := Finding{Severity: Error, Code: "key-not-unique", Table: t.Name, Column: c.Name,
-			Message: "looks like the table's key, but " + verb(repeated, "row repeats", "rows repeat") + " a value: joins on it multiply rows",
-			Remedy:  "remove the repeated rows, or say in the briefing what tells them apart"}
+			Message: "looks like the table's key, but " + verb(repeated, "row repeats", "rows repeat") +
+				" a value: joins on it multiply rows",
+			Remedy: "remove the repeated rows, or say in the briefing what tells them apart"}
 		if len(c.Values) > 0 && c.Values[0].Rows > 1 {
 			f.Example = fmt.Sprintf("%s occurs %d times", c.Values[0].Text, c.Values[0].Rows)
 		}

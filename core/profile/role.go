@@ -62,7 +62,8 @@ func RoleOf(d *Dataset, t *Table, c *Column) (Role, string) {
 	return Dimension, fmt.Sprintf("it is %s with %d values", c.Kind, c.Distinct)
 }
 
-var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|pct|percent|rate|days|hours|minutes)`)
+var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|` +
+	`pct|percent|rate|days|hours|minutes)`)
 
 // counts tells whether a name speaks of an amount, be it a small one: a word for one, a unit at its end, or things in the plural.
 func counts(name string) bool {
@@ -74,11 +75,13 @@ func counts(name string) bool {
 		return false
 	}
 	last := words[len(words)-1]
-	return strings.HasSuffix(last, "s") && len(last) > 3 && !strings.HasSuffix(last, "ss") && !strings.HasSuffix(last, "us") && !strings.HasSuffix(last, "is")
+	return strings.HasSuffix(last, "s") && len(last) > 3 && !strings.HasSuffix(last, "ss") && !strings.HasSuffix(last, "us") &&
+		!strings.HasSuffix(last, "is")
 }
 
 // unitEnding are units that are too short to be told from words but at the end of a name.
-var unitEnding = regexp.MustCompile(`(?i)[_ ](min|mins|sec|secs|ms|s|h|hr|hrs|d|km|m|cm|mm|kg|g|t|l|ml|kwh|mwh|eur|usd|gbp|chf|n|no of|cnt|num)$`)
+var unitEnding = regexp.MustCompile(`(?i)[_ ](min|mins|sec|secs|ms|s|h|hr|hrs|d|km|m|cm|mm|kg|g|t|l|ml|kwh|mwh|eur|usd|gbp|` +
+	`chf|n|no of|cnt|num)$`)
 
 // years tells whether whole numbers are years, by name and range.
 func years(c *Column) bool {
@@ -98,7 +101,8 @@ func Candidates(d *Dataset) []Link {
 			}
 			for _, from := range d.Tables {
 				for _, c := range from.Columns {
-					if from != to && class(c.Kind) == class(key.Kind) && (refers(c.Name, to.Name, key.Name) || mayHold(key, c)) && !(c.Unique() && later(from, to)) {
+					if from != to && class(c.Kind) == class(key.Kind) &&
+						(refers(c.Name, to.Name, key.Name) || mayHold(key, c)) && !(c.Unique() && later(from, to)) {
 						out = append(out, Link{From: Place{from.Name, c.Name}, To: Place{to.Name, key.Name}})
 					}
 				}
@@ -146,7 +150,8 @@ func refers(name, table, key string) bool {
 	if n == one && keyName.MatchString(key) { // loads.article is articles.code
 		return true
 	}
-	return n == one+k || n == plain(table)+k || (k == "id" || k == one+"id") && (n == one || n == one+"id") || strings.HasSuffix(n, k) && len(k) > 4 && keyName.MatchString(key)
+	return n == one+k || n == plain(table)+k || (k == "id" || k == one+"id") && (n == one || n == one+"id") ||
+		strings.HasSuffix(n, k) && len(k) > 4 && keyName.MatchString(key)
 }
 
 // plain is a name without case and underscores.

@@ -30,7 +30,8 @@ func share(c *Column, fits func(string) bool) (part float64, example string) {
 }
 
 // nullLike are the words that people write where there is nothing.
-var nullLike = map[string]bool{"n/a": true, "na": true, "null": true, "none": true, "nil": true, "-": true, "--": true, "?": true, "#n/a": true, "nan": true,
+var nullLike = map[string]bool{"n/a": true, "na": true, "null": true, "none": true, "nil": true, "-": true, "--": true,
+	"?": true, "#n/a": true, "nan": true,
 	"unknown": true, "not available": true, "tbd": true, ".": true, "": true, "(blank)": true, "missing": true}
 
 func nullWords(_ *Table, c *Column) *Finding {
@@ -48,24 +49,29 @@ func nullWords(_ *Table, c *Column) *Finding {
 	if len(found) == 0 || rows*2 > c.Filled() && c.Distinct > 1 {
 		return nil
 	}
-	return &Finding{Severity: Warning, Code: "null-words", Message: fmt.Sprintf("%s a word that means nothing: %s; it counts and groups as a value", verb(rows, "row holds", "rows hold"), strings.Join(found, ", ")),
-		Example: strings.Trim(found[0], `"`), Remedy: "read them as null with null-words: [" + strings.Join(found, ", ") + "] for the table in tovrel.yaml"}
+	return &Finding{Severity: Warning, Code: "null-words",
+		Message: fmt.Sprintf("%s a word that means nothing: %s; it counts and groups as a value",
+			verb(rows, "row holds", "rows hold"), strings.Join(found, ", ")),
+		Example: strings.Trim(found[0], `"`), Remedy: "read them as null with null-words: [" + strings.Join(found, ", ") +
+			"] for the table in tovrel.yaml"}
 }
 
 var (
 	plainNumber     = regexp.MustCompile(`^\s*-?\d+(\.\d+)?\s*$`)
 	thousandsNumber = regexp.MustCompile(`^\s*-?\d{1,3}([,. '\x{2009}\x{a0}]\d{3})+([.,]\d+)?\s*$`)
 	decimalComma    = regexp.MustCompile(`^\s*-?\d+,\d+\s*$`)
-	currencyNumber  = regexp.MustCompile(`^\s*-?(€|\$|£|¥|EUR|USD|GBP|CHF)\s?-?[\d.,' ]*\d\s*$|^\s*-?[\d.,' ]*\d\s?(€|\$|£|¥|EUR|USD|GBP|CHF)\s*$`)
-	percentNumber   = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?%\s*$`)
-	unitNumber      = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?(kg|g|t|km|m|cm|mm|l|L|ml|h|min|s|days?|°C)\s*$`)
+	currencyNumber  = regexp.MustCompile(`^\s*-?(€|\$|£|¥|EUR|USD|GBP|CHF)\s?-?[\d.,' ]*\d\s*$|^\s*-?[\d.,' ]*\d\s?(€|\$|£|` +
+		`¥|EUR|USD|GBP|CHF)\s*$`)
+	percentNumber = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?%\s*$`)
+	unitNumber    = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?(kg|g|t|km|m|cm|mm|l|L|ml|h|min|s|days?|°C)\s*$`)
 )
 
 // numberForms are the ways in which people write numbers that a file then has as text.
 var numberForms = []struct {
 	pattern *regexp.Regexp
 	words   string
-}{{percentNumber, "with a percent sign"}, {currencyNumber, "with a currency"}, {unitNumber, "with their unit"}, {thousandsNumber, "with separators of thousands"}, {decimalComma, "with a decimal comma"}}
+}{{percentNumber, "with a percent sign"}, {currencyNumber, "with a currency"}, {unitNumber, "with their unit"},
+	{thousandsNumber, "with separators of thousands"}, {decimalComma, "with a decimal comma"}}
 
 func formattedNumbers(_ *Table, c *Column) *Finding {
 	if c.Kind != value.Text || c.Distinct == 0 {
@@ -93,7 +99,8 @@ func formattedNumbers(_ *Table, c *Column) *Finding {
 			most, words, example = p, f.words, e
 		}
 	}
-	return &Finding{Severity: Error, Code: "numbers-as-text", Message: "holds numbers written " + words + ": sums and comparisons on it fail or go by letters",
+	return &Finding{Severity: Error, Code: "numbers-as-text", Message: "holds numbers written " + words +
+		": sums and comparisons on it fail or go by letters",
 		Example: example, Remedy: "write plain numbers (1234.5) in the file, and the unit in the briefing"}
 }
 
@@ -115,11 +122,13 @@ func lostInformation(_ *Table, c *Column) *Finding {
 	long, number := share(c, longNumber.MatchString)
 	switch {
 	case digits >= 1 && zeros > 0:
-		return &Finding{Severity: Hint, Code: "leading-zeros", Message: "holds digits with leading zeros and is kept as text: 007 is not 7", Example: zero,
+		return &Finding{Severity: Hint, Code: "leading-zeros",
+			Message: "holds digits with leading zeros and is kept as text: 007 is not 7", Example: zero,
 			Remedy: "nothing where these are codes; else set types: {" + c.Name + ": integer}"}
 	case digits >= 1 && long > 0:
-		return &Finding{Severity: Hint, Code: "long-numbers", Message: "holds numbers too long to be exact and is kept as text", Example: number,
-			Remedy: "nothing where these are identifiers"}
+		return &Finding{Severity: Hint, Code: "long-numbers", Message: "holds numbers too long to be exact and is kept as text",
+			Example: number,
+			Remedy:  "nothing where these are identifiers"}
 	case digits > 0.5 && digits < 1:
 		_, other := share(c, func(s string) bool {
 			return !plainNumber.MatchString(s) && !nullLike[strings.ToLower(strings.TrimSpace(s))]
@@ -127,7 +136,8 @@ func lostInformation(_ *Table, c *Column) *Finding {
 		if other == "" {
 			return nil
 		}
-		return &Finding{Severity: Error, Code: "mixed-types", Message: fmt.Sprintf("holds numbers and texts (%.0f %% numbers) and is kept as text", digits*100), Example: other,
+		return &Finding{Severity: Error, Code: "mixed-types",
+			Message: fmt.Sprintf("holds numbers and texts (%.0f %% numbers) and is kept as text", digits*100), Example: other,
 			Remedy: "correct the other values, or name the words that mean nothing under null-words:"}
 	}
 	return nil
@@ -152,15 +162,19 @@ func datesAsText(_ *Table, c *Column) *Finding {
 	}
 	switch {
 	case first > 12 && second > 12:
-		return &Finding{Severity: Error, Code: "ambiguous-dates", Message: "holds dates with the day first in some rows and the month first in others", Example: example, Remedy: "write dates as 2031-06-30"}
+		return &Finding{Severity: Error, Code: "ambiguous-dates",
+			Message: "holds dates with the day first in some rows and the month first in others", Example: example,
+			Remedy: "write dates as 2031-06-30"}
 	case first <= 12 && second <= 12:
-		return &Finding{Severity: Error, Code: "ambiguous-dates", Message: "holds dates of which nothing tells day from month", Example: example, Remedy: "write dates as 2031-06-30"}
+		return &Finding{Severity: Error, Code: "ambiguous-dates", Message: "holds dates of which nothing tells day from month",
+			Example: example, Remedy: "write dates as 2031-06-30"}
 	}
 	order := "day"
 	if second > 12 {
 		order = "month"
 	}
-	return &Finding{Severity: Error, Code: "dates-as-text", Message: "holds dates as text, the " + order + " first: they sort by letters and take no date function", Example: example, Remedy: "write dates as 2031-06-30"}
+	return &Finding{Severity: Error, Code: "dates-as-text", Message: "holds dates as text, the " + order +
+		" first: they sort by letters and take no date function", Example: example, Remedy: "write dates as 2031-06-30"}
 }
 
 func atoi(s string) int {
@@ -208,7 +222,8 @@ func spelling(_ *Table, c *Column) *Finding {
 	if groups == 0 {
 		return nil
 	}
-	return &Finding{Severity: Error, Code: "mixed-case", Message: verb(int64(groups), "category is", "categories are") + " spelled in more than one way: each spelling is a group of its own",
+	return &Finding{Severity: Error, Code: "mixed-case", Message: verb(int64(groups), "category is", "categories are") +
+		" spelled in more than one way: each spelling is a group of its own",
 		Example: strings.Join(example, " / "), Remedy: "spell each category one way in the file"}
 }
 
@@ -220,7 +235,8 @@ func outerSpaces(_ *Table, c *Column) *Finding {
 	if part == 0 {
 		return nil
 	}
-	return &Finding{Severity: Warning, Code: "outer-spaces", Message: "holds values with spaces before or behind: an exact comparison misses them", Example: fmt.Sprintf("%q", example),
+	return &Finding{Severity: Warning, Code: "outer-spaces",
+		Message: "holds values with spaces before or behind: an exact comparison misses them", Example: fmt.Sprintf("%q", example),
 		Remedy: "remove the spaces in the file"}
 }
 
@@ -246,7 +262,8 @@ func severalFacts(_ *Table, c *Column) *Finding {
 	}{{commaParts, ","}, {slashParts, "/|–-"}, {bracketParts, "("}} {
 		part, example := share(c, form.pattern.MatchString)
 		if part >= mostly && separateFacts(c, form.marks) {
-			return &Finding{Severity: Warning, Code: "several-facts", Message: "holds several facts in one column: none of them can be filtered or grouped alone", Example: example,
+			return &Finding{Severity: Warning, Code: "several-facts",
+				Message: "holds several facts in one column: none of them can be filtered or grouped alone", Example: example,
 				Remedy: "split it into a column for each"}
 		}
 	}

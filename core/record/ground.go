@@ -14,7 +14,8 @@ type Ground struct {
 // Moved names what of the ground differs, in the order of the fields. What a run of an earlier form does not know is taken as the same.
 func (g Ground) Moved(other Ground) []string {
 	var out []string
-	for _, part := range []struct{ name, a, b string }{{"question", g.Question, other.Question}, {"expected", g.Expected, other.Expected}, {"rules", g.Rules, other.Rules},
+	for _, part := range []struct{ name, a, b string }{{"question", g.Question, other.Question},
+		{"expected", g.Expected, other.Expected}, {"rules", g.Rules, other.Rules},
 		{"data", g.Data, other.Data}, {"briefing", g.Briefing, other.Briefing}, {"engine", g.Engine, other.Engine}} {
 		if part.a != part.b && part.a != "" && part.b != "" {
 			out = append(out, part.name)

@@ -38,11 +38,12 @@ type Run struct {
 	Options    Options            `json:"options"`  // what a resumed run asks
 	Settings   string             `json:"settings"` // digest of the translator's settings
 
-	Grounds     map[string]Ground      `json:"grounds"`            // by question
-	Wordings    map[string][]string    `json:"wordings,omitempty"` // planned, by question: digests of their folded texts; nil in runs of earlier versions
-	About       map[string]About       `json:"about"`              // by question
-	Twins       map[string][]string    `json:"twins,omitempty"`    // fingerprints of the twins, by dataset
-	Consistency map[string]Consistency `json:"consistency"`        // by question, of those that were asked more than once
+	Grounds map[string]Ground `json:"grounds"` // by question
+	// planned, by question: digests of their folded texts; nil in runs of earlier versions
+	Wordings    map[string][]string    `json:"wordings,omitempty"`
+	About       map[string]About       `json:"about"`           // by question
+	Twins       map[string][]string    `json:"twins,omitempty"` // fingerprints of the twins, by dataset
+	Consistency map[string]Consistency `json:"consistency"`     // by question, of those that were asked more than once
 }
 
 // Options narrow and multiply what a run asks.
@@ -221,7 +222,8 @@ type Latency struct {
 // Summarise sums up a run's attempts.
 func Summarise(r Run, attempts []Attempt) Summary {
 	s := Summary{Run: r.ID, Translator: r.Translator, State: r.State, AttemptsTotal: len(attempts), DurationMS: r.Duration.Milliseconds(),
-		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{}, Families: map[fault.Family]int{}, Examples: map[fault.Code]string{}}
+		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{},
+		Families: map[fault.Family]int{}, Examples: map[fault.Code]string{}}
 	for _, standing := range score.Standings() {
 		s.Standing[standing] = 0
 	}

@@ -15,8 +15,8 @@ type Seen struct {
 	Faults   []fault.Fault
 }
 
-// Judge gives an attempt its verdict. It is the one place that does: what cannot be judged is unscored, what gave nothing is failed; what fits
-// is right, or lucky where it does not on a twin; the rest is wrong, and never without a fault.
+// Judge gives an attempt its verdict. It is the one place that does: what cannot be judged is unscored, what gave nothing is failed;
+// what fits is right, or lucky where it does not on a twin; the rest is wrong, and never without a fault.
 func (a *Attempt) Judge(s Seen) {
 	a.Why, a.Faults, a.Reason = s.Why, s.Faults, s.Unscored
 	switch {

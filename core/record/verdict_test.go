@@ -14,7 +14,8 @@ import (
 // TestJudge: every combination of what can be seen has its verdict, in the order of precedence, and no wrong answer is without a fault.
 func TestJudge(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
-		seen := record.Seen{Broken: rapid.Bool().Draw(r, "broken"), Fits: rapid.Bool().Draw(r, "fits"), Missed: rapid.Bool().Draw(r, "missed"), Why: "because"}
+		seen := record.Seen{Broken: rapid.Bool().Draw(r, "broken"), Fits: rapid.Bool().Draw(r, "fits"),
+			Missed: rapid.Bool().Draw(r, "missed"), Why: "because"}
 		if rapid.Bool().Draw(r, "unscored") {
 			seen.Unscored = fault.ReasonTransport
 		}

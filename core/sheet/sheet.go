@@ -29,8 +29,8 @@ func Plain(cell string) string {
 // longestName is what spreadsheets allow.
 const longestName = 31
 
-// Name is a title as far as a sheet can have it as its name, and no other sheet has; the used names, in small letters, are noted. Nil stands
-// for no other sheets.
+// Name is a title as far as a sheet can have it as its name, and no other sheet has; the used names, in small letters, are noted. Nil
+// stands for no other sheets.
 func Name(title string, used map[string]bool) string {
 	name := strings.TrimSpace(strings.Map(func(r rune) rune {
 		if strings.ContainsRune(`:\/?*[]'`, r) {

@@ -12,7 +12,8 @@ import (
 
 // TestHarmless: what would start a formula does not, numbers stay, and what was made harmless is read back as it was.
 func TestHarmless(t *testing.T) {
-	for text, want := range map[string]string{"": "", "plain": "plain", "=1+1": "'=1+1", "-3.5": "-3.5", "+4": "+4", "-x": "'-x", "@a": "'@a", "|a": "'|a", "a=b": "a=b"} {
+	for text, want := range map[string]string{"": "", "plain": "plain", "=1+1": "'=1+1", "-3.5": "-3.5", "+4": "+4",
+		"-x": "'-x", "@a": "'@a", "|a": "'|a", "a=b": "a=b"} {
 		require.Equal(t, want, sheet.Harmless(text), text)
 	}
 	rapid.Check(t, func(r *rapid.T) {
@@ -27,7 +28,8 @@ func TestHarmless(t *testing.T) {
 func TestName(t *testing.T) {
 	rapid.Check(t, func(r *rapid.T) {
 		used, seen := map[string]bool{}, map[string]bool{}
-		for _, title := range rapid.SliceOfN(rapid.SampledFrom([]string{"a", "A", "a/b", "", "[x]", strings.Repeat("long ", 10), "'quoted'"}), 1, 20).Draw(r, "titles") {
+		for _, title := range rapid.SliceOfN(rapid.SampledFrom([]string{"a", "A", "a/b", "", "[x]", strings.Repeat("long ", 10),
+			"'quoted'"}), 1, 20).Draw(r, "titles") {
 			name := sheet.Name(title, used)
 			require.NotEmpty(r, name)
 			require.LessOrEqual(r, len([]rune(name)), 31)

@@ -10,7 +10,8 @@ import (
 
 // comparisons are written the same way round.
 var comparisons = map[ast.Kind]string{ast.CompareEqual: "=", ast.CompareNotEqual: "<>", ast.CompareLess: "<", ast.CompareLessEqual: "<=",
-	ast.CompareGreater: ">", ast.CompareGreaterEqual: ">=", ast.CompareDistinctFrom: "is distinct from", ast.CompareNotDistinctFrom: "is not distinct from"}
+	ast.CompareGreater: ">", ast.CompareGreaterEqual: ">=", ast.CompareDistinctFrom: "is distinct from",
+	ast.CompareNotDistinctFrom: "is not distinct from"}
 
 // expression writes an expression in canonical form.
 func (c *canonical) expression(e *ast.Node, s scope) string {
@@ -24,7 +25,8 @@ func (c *canonical) expression(e *ast.Node, s scope) string {
 	case ast.Comparison:
 		return c.comparison(e, s)
 	case ast.Conjunction:
-		return c.several(e.Nodes(field.Children), s, map[ast.Kind]string{ast.ConjunctionAnd: " and ", ast.ConjunctionOr: " or "}[e.Kind()], true)
+		return c.several(e.Nodes(field.Children), s,
+			map[ast.Kind]string{ast.ConjunctionAnd: " and ", ast.ConjunctionOr: " or "}[e.Kind()], true)
 	case ast.Function:
 		return c.function(e, s)
 	case ast.Cast:
@@ -155,11 +157,16 @@ func (c *canonical) several(all []*ast.Node, s scope, between string, sorted boo
 }
 
 // sameFunctions are names of the same thing.
-var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "date_part": "extract", "datepart": "extract", "datetrunc": "date_trunc",
-	"datediff": "date_diff", "dayofmonth": "day", "argmax": "arg_max", "max_by": "arg_max", "argmin": "arg_min", "min_by": "arg_min", "ceiling": "ceil", "countif": "count_if",
-	"arbitrary": "first", "now": "get_current_timestamp", "transaction_timestamp": "get_current_timestamp", "pow": "power", "position": "instr", "strpos": "instr",
-	"char_length": "length", "character_length": "length", "len": "length", "array_agg": "list", "quantile": "quantile_disc", "stddev": "stddev_samp", "variance": "var_samp",
-	"group_concat": "string_agg", "listagg": "string_agg", "lcase": "lower", "ucase": "upper", "substr": "substring", "split": "string_split", "str_split": "string_split",
+var sameFunctions = map[string]string{"count_star": "count", "mean": "avg", "date_part": "extract", "datepart": "extract",
+	"datetrunc": "date_trunc",
+	"datediff":  "date_diff", "dayofmonth": "day", "argmax": "arg_max", "max_by": "arg_max", "argmin": "arg_min",
+	"min_by": "arg_min", "ceiling": "ceil", "countif": "count_if",
+	"arbitrary": "first", "now": "get_current_timestamp", "transaction_timestamp": "get_current_timestamp", "pow": "power",
+	"position": "instr", "strpos": "instr",
+	"char_length": "length", "character_length": "length", "len": "length", "array_agg": "list", "quantile": "quantile_disc",
+	"stddev": "stddev_samp", "variance": "var_samp",
+	"group_concat": "string_agg", "listagg": "string_agg", "lcase": "lower", "ucase": "upper", "substr": "substring",
+	"split": "string_split", "str_split": "string_split",
 	"string_to_array": "string_split", "ifnull": "coalesce", "nvl": "coalesce"}
 
 func (c *canonical) function(e *ast.Node, s scope) string {

@@ -10,17 +10,17 @@ import (
 	"tovrel/core/sql/format"
 )
 
-// Clause is how a clause of two queries differs: its parts that only one of them has, as people write them. A clause that one query does not
-// have at all has no parts there.
+// Clause is how a clause of two queries differs: its parts that only one of them has, as people write them. A clause that one query
+// does not have at all has no parts there.
 type Clause struct {
 	Name     string   `json:"clause"` // such as "WHERE"; of a WITH query, "WITH name: WHERE"
 	Expected []string `json:"expected"`
 	Answer   []string `json:"answer"`
 }
 
-// Clauses compares two queries clause by clause, in the order in which clauses are written: what they select, from, the conditions, groups and
-// order. Equal clauses are left out; aliases and the order of conditions do not count. Queries of which one is a set operation and the other is
-// not differ as a whole.
+// Clauses compares two queries clause by clause, in the order in which clauses are written: what they select, from, the conditions,
+// groups and order. Equal clauses are left out; aliases and the order of conditions do not count. Queries of which one is a set
+// operation and the other is not differ as a whole.
 func Clauses(expected, answer *Tree) []Clause { return clausesOf("", expected.root, answer.root) }
 
 func clausesOf(within string, expected, answer *ast.Node) []Clause {

@@ -22,10 +22,12 @@ type Item struct {
 }
 
 // unitKeeping are the aggregates whose result is in the unit of their argument.
-var unitKeeping = map[string]bool{"sum": true, "avg": true, "mean": true, "median": true, "fsum": true, "favg": true, "quantile_cont": true, "quantile_disc": true}
+var unitKeeping = map[string]bool{"sum": true, "avg": true, "mean": true, "median": true, "fsum": true, "favg": true,
+	"quantile_cont": true, "quantile_disc": true}
 
 // valueKeeping are those whose result is a value of their argument.
-var valueKeeping = map[string]bool{"min": true, "max": true, "any_value": true, "first": true, "last": true, "mode": true, "arg_min": true, "arg_max": true, "max_by": true, "min_by": true}
+var valueKeeping = map[string]bool{"min": true, "max": true, "any_value": true, "first": true, "last": true, "mode": true,
+	"arg_min": true, "arg_max": true, "max_by": true, "min_by": true}
 
 // Items tells of each select item of the outermost SELECT which column it shows; the zero Item where it shows none or more.
 // Items after a star have no known place and are left out.

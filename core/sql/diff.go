@@ -45,7 +45,8 @@ func Differing(a, b string) (inA, inB []Range) {
 // extend adds a token to ranges; one that only space parts from the last range goes into it.
 func extend(ranges []Range, t Token, text string) []Range {
 	end := t.Start + len(t.Text)
-	if n := len(ranges); n > 0 && strings.TrimSpace(text[ranges[n-1].To:t.Start]) == "" && !strings.Contains(text[ranges[n-1].To:t.Start], "\n") {
+	if n := len(ranges); n > 0 && strings.TrimSpace(text[ranges[n-1].To:t.Start]) == "" &&
+		!strings.Contains(text[ranges[n-1].To:t.Start], "\n") {
 		ranges[n-1].To = end
 		return ranges
 	}

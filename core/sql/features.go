@@ -324,7 +324,8 @@ func (c *canonical) parts(expression *ast.Node, s scope) {
 		return
 	}
 	for _, child := range children(expression) {
-		if isConstant := child.Class() == ast.Constant || child.Node(field.Child).Class() == ast.Constant; isConstant || child.Class() == ast.TypeExpression {
+		if isConstant := child.Class() == ast.Constant || child.Node(field.Child).Class() == ast.Constant; isConstant ||
+			child.Class() == ast.TypeExpression {
 			continue
 		}
 		c.add("part", c.expression(child, s))
@@ -338,7 +339,8 @@ func (c *canonical) parts(expression *ast.Node, s scope) {
 // halves are the two comparisons that a BETWEEN stands for.
 func halves(between *ast.Node) []*ast.Node {
 	input := between.Node(field.Input)
-	return []*ast.Node{Compare(ast.CompareLessEqual, between.Node(field.Lower), input), Compare(ast.CompareLessEqual, input, between.Node(field.Upper))}
+	return []*ast.Node{Compare(ast.CompareLessEqual, between.Node(field.Lower), input),
+		Compare(ast.CompareLessEqual, input, between.Node(field.Upper))}
 }
 
 // children are the expressions directly inside another.

@@ -11,7 +11,9 @@ import (
 
 // FuzzTokens: any text is taken apart into tokens that stand in it, in their order.
 func FuzzTokens(f *testing.F) {
-	for _, seed := range []string{"SELECT 'a''b', \"c\" -- d\nFROM [e] /* f */ WHERE 1.5e3 < `g`", "'", "/*", "--", "SELECT date('now') ; ;", "\xff\x00", "äöü1.2.3", "", "WITH a AS (FROM t) PIVOT a ON b, c IN (1) USING sum(d)", "PIVOT t ON PIVOT u ON v"} {
+	for _, seed := range []string{"SELECT 'a''b', \"c\" -- d\nFROM [e] /* f */ WHERE 1.5e3 < `g`", "'", "/*", "--",
+		"SELECT date('now') ; ;", "\xff\x00", "äöü1.2.3", "", "WITH a AS (FROM t) PIVOT a ON b, c IN (1) USING sum(d)",
+		"PIVOT t ON PIVOT u ON v"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, query string) {
@@ -44,10 +46,13 @@ func TestFeaturesAreBounded(t *testing.T) {
 		return `{"type":"BASE_TABLE","alias":"","table_name":"` + name + `","qualified_name":{"path":["` + name + `"]}}`
 	}
 	selectOf := func(item, from string) string {
-		return `{"type":"SELECT_NODE","modifiers":[],"cte_map":{"map":[]},"select_list":[` + item + `],"from_table":` + from + `,"group_expressions":[]}`
+		return `{"type":"SELECT_NODE","modifiers":[],"cte_map":{"map":[]},"select_list":[` + item + `],"from_table":` + from +
+			`,"group_expressions":[]}`
 	}
 	twice := func(name string) string {
-		return `{"type":"JOIN","alias":"","join_type":"INNER","ref_type":"CROSS","left":` + strings.Replace(base(name), `"alias":""`, `"alias":"p"`, 1) + `,"right":` + strings.Replace(base(name), `"alias":""`, `"alias":"q"`, 1) + `}`
+		return `{"type":"JOIN","alias":"","join_type":"INNER","ref_type":"CROSS","left":` +
+			strings.Replace(base(name), `"alias":""`, `"alias":"p"`, 1) + `,"right":` +
+			strings.Replace(base(name), `"alias":""`, `"alias":"q"`, 1) + `}`
 	}
 	sum := `{"class":"FUNCTION","type":"FUNCTION","alias":"x","function_name":"+","is_operator":true,"qualified_name":{"path":["+"]},"arguments":[{"name":"","expression":` + column("x") + `},{"name":"","expression":` + column("x") + `}]}`
 	chain := func(links int, item, from func(i int) string) *sql.Tree {
@@ -56,7 +61,9 @@ func TestFeaturesAreBounded(t *testing.T) {
 		for i := 1; i <= links; i++ {
 			ctes = append(ctes, `{"key":"`+name(i)+`","value":{"aliases":[],"query_node":`+selectOf(item(i), from(i-1))+`}}`)
 		}
-		body := `{"error":false,"statements":[{"node":{"type":"SELECT_NODE","modifiers":[],"cte_map":{"map":[` + strings.Join(ctes, ",") + `]},"select_list":[` + column("x") + `],"from_table":` + base(name(links)) + `,"group_expressions":[]}}]}`
+		body := `{"error":false,"statements":[{"node":{"type":"SELECT_NODE","modifiers":[],"cte_map":{"map":[` +
+			strings.Join(ctes, ",") + `]},"select_list":[` + column("x") + `],"from_table":` + base(name(links)) +
+			`,"group_expressions":[]}}]}`
 		tree, err := sql.Read([]byte(body))
 		require.NoError(t, err)
 		return tree

@@ -46,5 +46,7 @@ func (t *Tree) Kinds() []string {
 	return out
 }
 
-var dateFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true, "datediff": true, "date_sub": true, "date_add": true,
-	"year": true, "quarter": true, "month": true, "week": true, "day": true, "dayofweek": true, "isodow": true, "age": true, "to_days": true, "to_months": true, "last_day": true}
+var dateFunctions = map[string]bool{"date_trunc": true, "date_part": true, "datepart": true, "date_diff": true,
+	"datediff": true, "date_sub": true, "date_add": true,
+	"year": true, "quarter": true, "month": true, "week": true, "day": true, "dayofweek": true, "isodow": true, "age": true,
+	"to_days": true, "to_months": true, "last_day": true}

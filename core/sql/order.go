@@ -227,10 +227,12 @@ func unplaced(f field.Field, v any) (any, bool) {
 var ofText = map[field.Field]bool{field.Alias: true, field.QueryLocation: true, field.QueryLocationLength: true}
 
 // aggregates are the functions that make one value of many rows; the tree does not tell them from others.
-var aggregates = map[string]bool{"sum": true, "count": true, "count_star": true, "avg": true, "mean": true, "min": true, "max": true, "median": true,
+var aggregates = map[string]bool{"sum": true, "count": true, "count_star": true, "avg": true, "mean": true, "min": true,
+	"max": true, "median": true,
 	"mode": true, "first": true, "last": true, "any_value": true, "arg_min": true, "arg_max": true, "min_by": true, "max_by": true,
 	"string_agg": true, "group_concat": true, "listagg": true, "array_agg": true, "list": true, "count_if": true, "countif": true,
-	"bool_and": true, "bool_or": true, "product": true, "fsum": true, "sum_no_overflow": true, "favg": true, "quantile": true, "quantile_cont": true,
+	"bool_and": true, "bool_or": true, "product": true, "fsum": true, "sum_no_overflow": true, "favg": true, "quantile": true,
+	"quantile_cont": true,
 	"quantile_disc": true, "percentile_cont": true, "percentile_disc": true, "stddev": true, "stddev_samp": true, "stddev_pop": true,
 	"variance": true, "var_samp": true, "var_pop": true, "corr": true, "covar_pop": true, "covar_samp": true, "regr_slope": true,
 	"approx_count_distinct": true, "approx_quantile": true, "entropy": true, "kurtosis": true, "skewness": true, "mad": true,

@@ -78,7 +78,8 @@ func pivotLists(sql string, tokens []Token, depths []int, at int) []PivotList {
 			last := tokens[to-1]
 			expression := sql[tokens[from].Start : last.Start+len(last.Text)]
 			lists = append(lists, PivotList{At: last.Start + len(last.Text),
-				Query: ctesBefore(sql, tokens, depths, at) + "SELECT DISTINCT CAST(" + expression + " AS VARCHAR) AS v FROM " + source + " WHERE (" + expression + ") IS NOT NULL ORDER BY v"})
+				Query: ctesBefore(sql, tokens, depths, at) + "SELECT DISTINCT CAST(" + expression + " AS VARCHAR) AS v FROM " +
+					source + " WHERE (" + expression + ") IS NOT NULL ORDER BY v"})
 		}
 		from = to + 1
 	}

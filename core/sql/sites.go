@@ -90,10 +90,12 @@ func Canonical(node *ast.Node) string {
 	c := &canonical{features: Features{}, tables: map[string]int{}}
 	if node.Class() != ast.None {
 		if node.Class() == ast.Comparison {
-			return fmt.Sprintf("%s %s %s", c.expression(node.Node(field.Left), scope{}), comparisons[node.Kind()], c.expression(node.Node(field.Right), scope{}))
+			return fmt.Sprintf("%s %s %s", c.expression(node.Node(field.Left), scope{}), comparisons[node.Kind()],
+				c.expression(node.Node(field.Right), scope{}))
 		}
 		if node.Kind() == ast.CompareBetween {
-			return fmt.Sprintf("%s BETWEEN %s AND %s", c.expression(node.Node(field.Input), scope{}), c.expression(node.Node(field.Lower), scope{}), c.expression(node.Node(field.Upper), scope{}))
+			return fmt.Sprintf("%s BETWEEN %s AND %s", c.expression(node.Node(field.Input), scope{}),
+				c.expression(node.Node(field.Lower), scope{}), c.expression(node.Node(field.Upper), scope{}))
 		}
 		return c.expression(node, scope{})
 	}
@@ -203,17 +205,22 @@ func Call(name string, operator bool, arguments ...*ast.Node) *ast.Node {
 		plain.Set(field.Alias, "")
 		list = append(list, ast.New(ast.Fields{field.Name: "", field.Expression: plain}))
 	}
-	return ast.New(ast.Fields{field.Class: ast.Function, field.Type: ast.Function, field.Alias: "", field.FunctionName: name, field.Schema: "", field.Catalog: "", field.QualifiedName: ast.New(ast.Fields{field.Path: []any{name}}), field.Arguments: list, field.Distinct: false, field.IsOperator: operator, field.ExportState: false, field.OrderBys: ast.New(ast.Fields{field.Type: ast.OrderModifier, field.Orders: []any{}})})
+	return ast.New(ast.Fields{field.Class: ast.Function, field.Type: ast.Function, field.Alias: "", field.FunctionName: name,
+		field.Schema: "", field.Catalog: "", field.QualifiedName: ast.New(ast.Fields{field.Path: []any{name}}),
+		field.Arguments: list, field.Distinct: false, field.IsOperator: operator, field.ExportState: false,
+		field.OrderBys: ast.New(ast.Fields{field.Type: ast.OrderModifier, field.Orders: []any{}})})
 }
 
 // Number makes a number.
 func Number(digits string) *ast.Node {
-	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "INTEGER", field.Text: digits})})
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
+		field.Literal: ast.New(ast.Fields{field.Kind: "INTEGER", field.Text: digits})})
 }
 
 // String makes a text.
 func String(text string) *ast.Node {
-	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: text})})
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
+		field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: text})})
 }
 
 // Name makes a reference to a column, with the table's name where one is given.

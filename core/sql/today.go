@@ -33,13 +33,15 @@ func (t Today) clock() string {
 // clockCalls are the functions and keywords that read the clock, and the type of what they give.
 var clockCalls = map[string]string{
 	"current_date": "DATE", "today": "DATE",
-	"now": "TIMESTAMPTZ", "current_timestamp": "TIMESTAMPTZ", "get_current_timestamp": "TIMESTAMPTZ", "transaction_timestamp": "TIMESTAMPTZ",
-	"localtimestamp": "TIMESTAMP", "current_localtimestamp": "TIMESTAMP",
+	"now": "TIMESTAMPTZ", "current_timestamp": "TIMESTAMPTZ", "get_current_timestamp": "TIMESTAMPTZ",
+	"transaction_timestamp": "TIMESTAMPTZ",
+	"localtimestamp":        "TIMESTAMP", "current_localtimestamp": "TIMESTAMP",
 	"current_time": "TIME", "get_current_time": "TIME", "localtime": "TIME", "current_localtime": "TIME",
 }
 
 // clockKeywords are those of them that are written without parentheses: the tree has them as columns.
-var clockKeywords = map[string]bool{"current_date": true, "current_timestamp": true, "localtimestamp": true, "current_time": true, "localtime": true}
+var clockKeywords = map[string]bool{"current_date": true, "current_timestamp": true, "localtimestamp": true,
+	"current_time": true, "localtime": true}
 
 // SeeToday replaces what reads the clock by a dataset's today, wherever it stands, and tells whether there was any. Names that
 // are quoted in the query's text, and names of aliases, are no keywords.
@@ -155,7 +157,11 @@ func (f *freezer) constant(kind, alias string) *ast.Node {
 	if kind == "TIMESTAMPTZ" && !strings.ContainsAny(f.today.clock(), "+Z") {
 		written += "+00"
 	}
-	return ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: alias, field.Child: textConstant(written), field.TryCast: false, field.TypeExpr: ast.New(ast.Fields{field.Class: ast.TypeExpression, field.Type: ast.TypeExpression, field.Alias: "", field.Catalog: "", field.Schema: "", field.TypeName: kind, field.QualifiedName: ast.New(ast.Fields{field.Path: []any{kind}}), field.Children: []any{}})})
+	return ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: alias,
+		field.Child: textConstant(written), field.TryCast: false,
+		field.TypeExpr: ast.New(ast.Fields{field.Class: ast.TypeExpression, field.Type: ast.TypeExpression, field.Alias: "",
+			field.Catalog: "", field.Schema: "", field.TypeName: kind,
+			field.QualifiedName: ast.New(ast.Fields{field.Path: []any{kind}}), field.Children: []any{}})})
 }
 
 func aliasOr(node *ast.Node, name string) string {
@@ -166,5 +172,6 @@ func aliasOr(node *ast.Node, name string) string {
 }
 
 func textConstant(written string) *ast.Node {
-	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "", field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: written})})
+	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
+		field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: written})})
 }

@@ -147,6 +147,8 @@ func anyBehind(tokens []Token) bool {
 }
 
 // statements are the first words of statements that do something else than read.
-var statements = map[string]bool{"insert": true, "update": true, "delete": true, "replace": true, "create": true, "drop": true, "alter": true,
-	"attach": true, "detach": true, "pragma": true, "vacuum": true, "begin": true, "commit": true, "end": true, "rollback": true, "savepoint": true,
+var statements = map[string]bool{"insert": true, "update": true, "delete": true, "replace": true, "create": true, "drop": true,
+	"alter":  true,
+	"attach": true, "detach": true, "pragma": true, "vacuum": true, "begin": true, "commit": true, "end": true,
+	"rollback": true, "savepoint": true,
 	"release": true, "reindex": true, "analyze": true, "explain": true}

@@ -40,7 +40,8 @@ func topN(root *ast.Node) (TopN, bool) {
 // topNInside handles the form SELECT … FROM (SELECT …, row_number() OVER … AS rn FROM …) WHERE rn <= n.
 func topNInside(root *ast.Node) (TopN, bool) {
 	inner := innerSelect(root)
-	if inner == nil || inner.Kind() != ast.SelectNode || hasModifier(inner, ast.DistinctModifier) || hasModifier(inner, ast.LimitModifier) || grouped(root) {
+	if inner == nil || inner.Kind() != ast.SelectNode || hasModifier(inner, ast.DistinctModifier) ||
+		hasModifier(inner, ast.LimitModifier) || grouped(root) {
 		return TopN{}, false
 	}
 	window, keep, ok := takeNumbered(root, selectItems(inner))
@@ -55,7 +56,8 @@ func topNInside(root *ast.Node) (TopN, bool) {
 	for i, item := range shown {
 		name := fmt.Sprintf("tovrel_shown_%d", i)
 		item.(*ast.Node).Set(field.Alias, name)
-		references = append(references, ast.New(ast.Fields{field.Class: ast.ColumnRef, field.Type: ast.ColumnRef, field.Alias: "", field.ColumnNames: []any{name}}))
+		references = append(references, ast.New(ast.Fields{field.Class: ast.ColumnRef, field.Type: ast.ColumnRef,
+			field.Alias: "", field.ColumnNames: []any{name}}))
 	}
 	appendItems(inner, shown)
 	appendItems(root, references)
@@ -74,7 +76,8 @@ func innerSelect(root *ast.Node) *ast.Node {
 	case ast.BaseTable:
 		for _, entry := range root.Node(field.CteMap).Nodes(field.Map) {
 			value := entry.Node(field.Value)
-			if names := value.Names(field.Aliases); len(names) == 0 && strings.EqualFold(entry.Text(field.Key), from.Text(field.TableName)) {
+			if names := value.Names(field.Aliases); len(names) == 0 &&
+				strings.EqualFold(entry.Text(field.Key), from.Text(field.TableName)) {
 				if node := value.Node(field.QueryNode); node != nil {
 					return node
 				}
@@ -112,7 +115,8 @@ func numbered(condition *ast.Node, items []*ast.Node) (window *ast.Node, keep in
 	left, right, kind := condition.Node(field.Left), condition.Node(field.Right), condition.Kind()
 	if left.Class() == ast.Constant {
 		left, right = right, left
-		kind = map[ast.Kind]ast.Kind{ast.CompareGreater: ast.CompareLess, ast.CompareGreaterEqual: ast.CompareLessEqual, ast.CompareEqual: kind}[kind]
+		kind = map[ast.Kind]ast.Kind{ast.CompareGreater: ast.CompareLess, ast.CompareGreaterEqual: ast.CompareLessEqual,
+			ast.CompareEqual: kind}[kind]
 	}
 	if name := columnName(left); name != "" {
 		for _, item := range items {

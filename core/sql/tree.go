@@ -103,8 +103,8 @@ func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
 }
 
-// Formatted is the query as people write it, over several lines; false where the tree has a part that has no such form, and the text must be
-// shown as it came.
+// Formatted is the query as people write it, over several lines; false where the tree has a part that has no such form, and the text
+// must be shown as it came.
 func (t *Tree) Formatted() (string, bool) { return format.Query(t.root, format.Width) }
 
 // Shape is the tree without the places of its parts in the text: two texts of one query have the same.

@@ -143,7 +143,8 @@ func (f *Facts) lookups(vectors map[string][]*vector) {
 			for _, other := range f.Tables {
 				for i, from := range vectors[other.Name] {
 					if other != t && from.texts != nil && from.distinct() >= 2 && !from.unique() && within(from, vectors[t.Name][key]) {
-						f.refer(Link{From: profile.Place{Table: other.Name, Column: other.Columns[i].Name}, To: profile.Place{Table: t.Name, Column: c.Name}})
+						f.refer(Link{From: profile.Place{Table: other.Name, Column: other.Columns[i].Name},
+							To: profile.Place{Table: t.Name, Column: c.Name}})
 						used = true
 					}
 				}

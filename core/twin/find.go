@@ -39,8 +39,10 @@ func tableOf(rows Rows) *Table {
 	t := &Table{Name: rows.Name, Rows: rows.Rows, Keys: rows.Keys}
 	for i, c := range rows.Sample.Columns {
 		v := vectorOf(c, rows.Amount[i])
-		column := &Column{Name: c.Name, Type: rows.Types[i], Kind: c.Type.Kind, Unique: rows.Unique[i] && !rows.Loose[i], Nullable: v.nulls > 0, NearlyUnique: v.nearlyUnique() && !rows.Amount[i] && v.filled() > 1, Distinct: v.distinct(),
-			Min: rows.Min[i], Max: rows.Max[i], Decimals: v.decimals, Midnight: midnight(v), Amount: rows.Amount[i], seen: map[string]bool{}}
+		column := &Column{Name: c.Name, Type: rows.Types[i], Kind: c.Type.Kind, Unique: rows.Unique[i] && !rows.Loose[i],
+			Nullable: v.nulls > 0, NearlyUnique: v.nearlyUnique() && !rows.Amount[i] && v.filled() > 1, Distinct: v.distinct(),
+			Min: rows.Min[i], Max: rows.Max[i], Decimals: v.decimals, Midnight: midnight(v), Amount: rows.Amount[i],
+			seen: map[string]bool{}}
 		if few(v) {
 			column.values = distinctTexts(c)
 		}

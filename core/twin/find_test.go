@@ -60,7 +60,8 @@ func loans(t *testing.T) twin.Rows {
 		if i%4 > 0 {
 			back = fmt.Sprintf("2031-%02d-%02d", 3+i/28, 1+i%28)
 		}
-		rows = append(rows, []string{fmt.Sprint(i + 1), code, label, fmt.Sprint(gross), fmt.Sprint(off), fmt.Sprint(gross - off), fmt.Sprintf("2031-%02d-%02d", 1+i/28, 1+i%28/2*2), back, []string{"yes", "no"}[i*11%7%2]})
+		rows = append(rows, []string{fmt.Sprint(i + 1), code, label, fmt.Sprint(gross), fmt.Sprint(off),
+			fmt.Sprint(gross - off), fmt.Sprintf("2031-%02d-%02d", 1+i/28, 1+i%28/2*2), back, []string{"yes", "no"}[i*11%7%2]})
 	}
 	return rowsOf(t, "loans", []string{"id", "code", "label", "gross", "off", "net", "out", "back", "paid"}, rows, "gross", "off", "net")
 }
@@ -94,7 +95,9 @@ func TestFind(t *testing.T) {
 }
 
 func TestFindAcross(t *testing.T) {
-	parents := rowsOf(t, "shops", []string{"shop", "town", "orders"}, [][]string{{"1", "Ferry", "3"}, {"2", "Wold", "1"}, {"3", "Ferry", "2"}, {"4", "Stone", "4"}, {"5", "Wold", "5"}, {"6", "Stone", "6"}}, "orders")
+	parents := rowsOf(t, "shops", []string{"shop", "town", "orders"},
+		[][]string{{"1", "Ferry", "3"}, {"2", "Wold", "1"}, {"3", "Ferry", "2"}, {"4", "Stone", "4"}, {"5", "Wold", "5"},
+			{"6", "Stone", "6"}}, "orders")
 	var rows [][]string
 	var beside [][]string
 	for shop, n := range []int{3, 1, 2, 4, 5, 6} {
@@ -123,7 +126,8 @@ func TestFindAcross(t *testing.T) {
 // TestMake: the steps keep to what was found, put values beside boundaries, and are the same for the same seed.
 func TestMake(t *testing.T) {
 	facts := twin.Find([]twin.Rows{loans(t)}, nil)
-	bounds := []twin.Boundary{{Column: "paid", Values: []string{"yes", "never"}}, {Column: "out", Values: []string{"2031-02-10", "2040-01-01"}}, {Column: "gross", Values: []string{"150"}}}
+	bounds := []twin.Boundary{{Column: "paid", Values: []string{"yes", "never"}},
+		{Column: "out", Values: []string{"2031-02-10", "2040-01-01"}}, {Column: "gross", Values: []string{"150"}}}
 	plan := twin.Make(facts, bounds, 2)
 	require.Equal(t, plan, twin.Make(facts, bounds, 2))
 	salted := map[string][]string{}
@@ -138,6 +142,7 @@ func TestMake(t *testing.T) {
 		}
 	}
 	require.Equal(t, []string{"yes"}, salted["paid"], "no row has another code")
-	require.ElementsMatch(t, []string{"2031-02-09", "2031-02-10", "2031-02-11"}, salted["out"], "on and beside the boundary, within the column's range")
+	require.ElementsMatch(t, []string{"2031-02-09", "2031-02-10", "2031-02-11"}, salted["out"],
+		"on and beside the boundary, within the column's range")
 	require.Empty(t, salted["gross"], "it is part of a sum")
 }

@@ -1,7 +1,8 @@
 package twin
 
 // Twins differ in how much they change: some are near the sample, some far from it.
-var shares = []struct{ deal, drop, copy, orphan, swap int }{{600, 80, 40, 60, 150}, {950, 200, 80, 120, 300}, {350, 60, 120, 40, 80}, {800, 450, 60, 150, 450}, {1000, 120, 30, 80, 200}}
+var shares = []struct{ deal, drop, copy, orphan, swap int }{{600, 80, 40, 60, 150}, {950, 200, 80, 120, 300},
+	{350, 60, 120, 40, 80}, {800, 450, 60, 150, 450}, {1000, 120, 30, 80, 200}}
 
 const (
 	saltShare    = 12 // of 1000 rows, for each value

@@ -7,10 +7,14 @@ var sqlKinds = []struct {
 	name string
 	kind Kind
 }{
-	{"timestamp with time zone", TimestampTZ}, {"timestamptz", TimestampTZ}, {"timestamp", Timestamp}, {"datetime", Timestamp}, {"date", Date}, {"time", Time},
-	{"interval", Interval}, {"bool", Bool}, {"bigint", Int}, {"smallint", Int}, {"tinyint", Int}, {"mediumint", Int}, {"hugeint", Int}, {"int", Int},
-	{"ubigint", Int}, {"usmallint", Int}, {"utinyint", Int}, {"uhugeint", Int}, {"uinteger", Int}, {"decimal", Decimal}, {"numeric", Decimal},
-	{"double", Float}, {"float", Float}, {"real", Float}, {"varchar", Text}, {"character", Text}, {"char", Text}, {"text", Text}, {"string", Text}, {"clob", Text}, {"nvarchar", Text},
+	{"timestamp with time zone", TimestampTZ}, {"timestamptz", TimestampTZ}, {"timestamp", Timestamp}, {"datetime", Timestamp},
+	{"date", Date}, {"time", Time},
+	{"interval", Interval}, {"bool", Bool}, {"bigint", Int}, {"smallint", Int}, {"tinyint", Int}, {"mediumint", Int},
+	{"hugeint", Int}, {"int", Int},
+	{"ubigint", Int}, {"usmallint", Int}, {"utinyint", Int}, {"uhugeint", Int}, {"uinteger", Int}, {"decimal", Decimal},
+	{"numeric", Decimal},
+	{"double", Float}, {"float", Float}, {"real", Float}, {"varchar", Text}, {"character", Text}, {"char", Text},
+	{"text", Text}, {"string", Text}, {"clob", Text}, {"nvarchar", Text},
 	{"nchar", Text}, {"uuid", Text}, {"enum", Text}, {"blob", Blob}, {"bytea", Blob}, {"binary", Blob}, {"varbinary", Blob},
 	{"json", JSON}, {"struct", JSON}, {"map", JSON}, {"union", JSON}, {"null", Null},
 }

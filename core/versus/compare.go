@@ -104,7 +104,8 @@ type Group struct {
 func Compare(a, b Side, random Random) Comparison {
 	a, b = onSharedTwins(a, b)
 	both, onlyA, onlyB := pairUp(a, b)
-	c := Comparison{Before: record.Summarise(a.Run, a.Attempts), After: record.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
+	c := Comparison{Before: record.Summarise(a.Run, a.Attempts), After: record.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA,
+		OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
 	if x, y := c.Before.Accuracy, c.After.Accuracy; x != nil && y != nil {
 		plain := *y - *x
 		c.Plain = &plain
@@ -220,9 +221,11 @@ func (c *Comparison) figures(like []question, random Random) {
 	c.Differences = spread(like, differences)
 	c.Differences.Regresses = float64(regressed) / float64(n)
 	if single {
-		c.Test, c.PValue, c.Smallest = "exact paired test", Exact(improved, regressed), SmallestDetectable(n, reverseShare(c.Difference, improved, regressed, n))
+		c.Test, c.PValue, c.Smallest = "exact paired test", Exact(improved, regressed),
+			SmallestDetectable(n, reverseShare(c.Difference, improved, regressed, n))
 	} else {
-		c.Test, c.PValue, c.Smallest = "paired permutation test by question", Permutation(weighted, random), SmallestDetectableMean(n, c.Differences.Between+c.Differences.Within/math.Max(1, c.Differences.Attempts))
+		c.Test, c.PValue, c.Smallest = "paired permutation test by question", Permutation(weighted, random),
+			SmallestDetectableMean(n, c.Differences.Between+c.Differences.Within/math.Max(1, c.Differences.Attempts))
 	}
 	if c.PValue <= Level && c.Difference != 0 {
 		c.Outcome = Better
@@ -407,7 +410,8 @@ func warnings(a, b record.Run) []string {
 		out = append(out, "the runs were tried on different twins; lucky counts on those that both had")
 	}
 	if len(a.Grounds) == 0 || len(b.Grounds) == 0 {
-		out = append(out, "a run of an earlier version of Tovrel does not say what its questions rested on; whatever it does not say is taken as the same")
+		out = append(out, "a run of an earlier version of Tovrel does not say what its questions rested on; whatever it does "+
+			"not say is taken as the same")
 	}
 	for _, r := range []record.Run{a, b} {
 		if r.State == record.Stopped || r.State == record.Running {

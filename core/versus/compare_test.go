@@ -14,12 +14,14 @@ import (
 
 // side makes a run: for each question the verdicts of its attempts, r right, w wrong, u unscored.
 func side(translator string, verdicts map[string]string) versus.Side {
-	s := versus.Side{Run: record.Run{Translator: translator, State: record.Complete, Grounds: map[string]record.Ground{}, About: map[string]record.About{}}}
+	s := versus.Side{Run: record.Run{Translator: translator, State: record.Complete, Grounds: map[string]record.Ground{},
+		About: map[string]record.About{}}}
 	for name, all := range verdicts {
 		s.Run.Grounds[name] = record.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Briefing: "b", Engine: "x"}
 		s.Run.About[name] = record.About{Dataset: "d", Tags: []string{"all"}}
 		for i, v := range all {
-			a := record.Attempt{Question: name, Wording: "How many?", Repeat: i, Verdict: map[rune]score.Verdict{'r': score.Right, 'w': score.Wrong, 'u': score.Unscored, 'f': score.Failed}[v]}
+			a := record.Attempt{Question: name, Wording: "How many?", Repeat: i,
+				Verdict: map[rune]score.Verdict{'r': score.Right, 'w': score.Wrong, 'u': score.Unscored, 'f': score.Failed}[v]}
 			if v == 'w' {
 				a.Faults = []fault.Fault{{Code: fault.Boundary}}
 			}
@@ -31,8 +33,10 @@ func side(translator string, verdicts map[string]string) versus.Side {
 
 // TestFlips: what counts as improved, regressed and unstable, and what is left out.
 func TestFlips(t *testing.T) {
-	before := side("t@1", map[string]string{"s/up": "ww", "s/down": "rr", "s/same": "rr", "s/shaky": "rw", "s/worn": "rr", "s/open": "ru", "s/gone": "rr", "s/moved": "rr", "s/old": "ww", "s/known": "ww"})
-	after := side("t@2", map[string]string{"s/up": "rr", "s/down": "wf", "s/same": "rr", "s/shaky": "rr", "s/worn": "rw", "s/open": "ww", "s/new": "rr", "s/moved": "ww", "s/renamed": "rr", "s/known": "rr"})
+	before := side("t@1", map[string]string{"s/up": "ww", "s/down": "rr", "s/same": "rr", "s/shaky": "rw", "s/worn": "rr",
+		"s/open": "ru", "s/gone": "rr", "s/moved": "rr", "s/old": "ww", "s/known": "ww"})
+	after := side("t@2", map[string]string{"s/up": "rr", "s/down": "wf", "s/same": "rr", "s/shaky": "rr", "s/worn": "rw",
+		"s/open": "ww", "s/new": "rr", "s/moved": "ww", "s/renamed": "rr", "s/known": "rr"})
 	ground := after.Run.Grounds["s/moved"]
 	ground.Expected, ground.Rules = "other", "other"
 	after.Run.Grounds["s/moved"] = ground
@@ -163,14 +167,17 @@ func TestGate(t *testing.T) {
 	} {
 		now := side("t@2", c.verdicts)
 		other := versus.Compare(side("t@1", good), now, random(1))
-		passed, judged, err := versus.Gate{Conditions: []versus.Condition{c.condition}, Confident: c.confident}.Judge(versus.GateInput{Side: now, Comparison: &other})
+		passed, judged, err := versus.Gate{Conditions: []versus.Condition{c.condition},
+			Confident: c.confident}.Judge(versus.GateInput{Side: now, Comparison: &other})
 		require.NoError(t, err)
 		require.Equal(t, c.want, judged[0].Verdict, "%+v: %s", c.condition, judged[0].Why)
 		require.Equal(t, c.want == versus.Met, passed)
 	}
-	_, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "must-pass", Names: []string{"deck"}}}}.Judge(versus.GateInput{Side: side("t@1", good)})
+	_, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "must-pass",
+		Names: []string{"deck"}}}}.Judge(versus.GateInput{Side: side("t@1", good)})
 	require.ErrorContains(t, err, `"deck"`)
-	passed, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "accuracy", Least: true, Limit: 0.9}}, ThinPasses: true}.Judge(versus.GateInput{Side: side("t@1", few)})
+	passed, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "accuracy", Least: true, Limit: 0.9}},
+		ThinPasses: true}.Judge(versus.GateInput{Side: side("t@1", few)})
 	require.NoError(t, err)
 	require.True(t, passed, "thin evidence passes where that is set")
 }

@@ -88,8 +88,8 @@ func (g Gate) NeedsStrength() bool {
 	return false
 }
 
-// GateInput is what a gate is judged on: the run, the comparison with another (nil for none), and the strength of the golden sets (nil where it
-// was not measured).
+// GateInput is what a gate is judged on: the run, the comparison with another (nil for none), and the strength of the golden sets (nil
+// where it was not measured).
 type GateInput struct {
 	Side       Side
 	Comparison *Comparison

@@ -75,7 +75,8 @@ func accuracyOf(s record.Summary) float64 {
 // dominates tells whether a run is nowhere worse than another and somewhere better: in accuracy, cost and median latency.
 func dominates(s, other record.Summary) bool {
 	better, worse := false, false
-	for _, pair := range [][2]float64{{accuracyOf(s), accuracyOf(other)}, {-s.Cost, -other.Cost}, {-math.Round(s.LatencyMS.P50), -math.Round(other.LatencyMS.P50)}} {
+	for _, pair := range [][2]float64{{accuracyOf(s), accuracyOf(other)}, {-s.Cost, -other.Cost},
+		{-math.Round(s.LatencyMS.P50), -math.Round(other.LatencyMS.P50)}} {
 		better = better || pair[0] > pair[1]
 		worse = worse || pair[0] < pair[1]
 	}

@@ -41,7 +41,8 @@ func TestPermutation(t *testing.T) {
 
 // TestWilson: the examples of Newcombe, Two-sided confidence intervals for the single proportion, 1998, table I, method 3.
 func TestWilson(t *testing.T) {
-	for _, c := range []struct{ right, of, low, high float64 }{{81, 263, 0.2553, 0.3662}, {15, 148, 0.0624, 0.1605}, {0, 20, 0, 0.1611}, {1, 29, 0.0061, 0.1718}} {
+	for _, c := range []struct{ right, of, low, high float64 }{{81, 263, 0.2553, 0.3662}, {15, 148, 0.0624, 0.1605},
+		{0, 20, 0, 0.1611}, {1, 29, 0.0061, 0.1718}} {
 		low, high := score.Wilson(c.right/c.of, c.of)
 		require.InDelta(t, c.low, low, 0.00005)
 		require.InDelta(t, c.high, high, 0.00005)

@@ -40,7 +40,8 @@ func Regressions(runs []Past) []int {
 func regressions(before, after Past) int {
 	n := 0
 	for name, is := range after.Standings {
-		if is == score.Broken && before.Standings[name] == score.Solid && len(before.Run.Grounds[name].Moved(after.Run.Grounds[name])) == 0 && after.Run.About[name].KnownWrong == "" {
+		if is == score.Broken && before.Standings[name] == score.Solid &&
+			len(before.Run.Grounds[name].Moved(after.Run.Grounds[name])) == 0 && after.Run.About[name].KnownWrong == "" {
 			n++
 		}
 	}

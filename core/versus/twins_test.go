@@ -14,7 +14,8 @@ import (
 // TestSharedTwins: lucky counts in a comparison only on twins that both runs had.
 func TestSharedTwins(t *testing.T) {
 	side := func(twins []string, verdict score.Verdict, missed ...string) versus.Side {
-		return versus.Side{Run: record.Run{Twins: map[string][]string{"d": twins}}, Attempts: []record.Attempt{{Question: "s/q", Wording: "How many?", Verdict: verdict, MissedOn: missed}}}
+		return versus.Side{Run: record.Run{Twins: map[string][]string{"d": twins}},
+			Attempts: []record.Attempt{{Question: "s/q", Wording: "How many?", Verdict: verdict, MissedOn: missed}}}
 	}
 	right := side([]string{"a"}, score.Right)
 	c := versus.Compare(right, side([]string{"a", "b"}, score.Lucky, "b"), rand.New(rand.NewPCG(1, 1)))

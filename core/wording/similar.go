@@ -6,13 +6,17 @@ import (
 )
 
 // little are words that hardly tell one question from another.
-var little = map[string]bool{"a": true, "an": true, "the": true, "of": true, "in": true, "on": true, "for": true, "to": true, "and": true, "by": true, "at": true, "with": true, "our": true, "we": true, "us": true, "me": true, "please": true,
-	"is": true, "are": true, "was": true, "were": true, "did": true, "do": true, "does": true, "have": true, "has": true, "had": true, "there": true, "what": true, "which": true, "show": true, "give": true, "tell": true, "list": true,
+var little = map[string]bool{"a": true, "an": true, "the": true, "of": true, "in": true, "on": true, "for": true, "to": true,
+	"and": true, "by": true, "at": true, "with": true, "our": true, "we": true, "us": true, "me": true, "please": true,
+	"is": true, "are": true, "was": true, "were": true, "did": true, "do": true, "does": true, "have": true, "has": true,
+	"had": true, "there": true, "what": true, "which": true, "show": true, "give": true, "tell": true, "list": true,
 	"how": true, "each": true, "per": true, "every": true, "it": true, "its": true, "that": true, "this": true}
 
 // telling are words that turn a question into another one, however few they are.
-var telling = map[string]bool{"not": true, "no": true, "never": true, "without": true, "least": true, "most": true, "fewest": true, "lowest": true, "highest": true, "first": true, "last": true, "average": true, "total": true, "sum": true,
-	"median": true, "share": true, "percent": true, "before": true, "after": true, "above": true, "below": true, "over": true, "under": true, "gross": true, "net": true, "min": true, "max": true, "minimum": true, "maximum": true, counted: true}
+var telling = map[string]bool{"not": true, "no": true, "never": true, "without": true, "least": true, "most": true,
+	"fewest": true, "lowest": true, "highest": true, "first": true, "last": true, "average": true, "total": true, "sum": true,
+	"median": true, "share": true, "percent": true, "before": true, "after": true, "above": true, "below": true, "over": true,
+	"under": true, "gross": true, "net": true, "min": true, "max": true, "minimum": true, "maximum": true, counted: true}
 
 // counted stands for the words by which people ask how many there are.
 const counted = "count"

@@ -50,9 +50,12 @@ func beyond(tokens token.Tokens) *bound {
 		}
 		switch {
 		case flow+len(block)+dashes > maxDepth:
-			return &bound{t.Position.Line, t.Position.Column, fmt.Sprintf("the document is nested deeper than %d levels", maxDepth), "write it flatter: no key of these files is nested deeper than eight"}
+			return &bound{t.Position.Line, t.Position.Column,
+				fmt.Sprintf("the document is nested deeper than %d levels", maxDepth),
+				"write it flatter: no key of these files is nested deeper than eight"}
 		case keys > maxKeys:
-			return &bound{t.Position.Line, t.Position.Column, fmt.Sprintf("the document has more than %d keys", maxKeys), "split it into several files"}
+			return &bound{t.Position.Line, t.Position.Column, fmt.Sprintf("the document has more than %d keys", maxKeys),
+				"split it into several files"}
 		}
 	}
 	return nil

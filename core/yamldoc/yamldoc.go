@@ -34,7 +34,8 @@ type Node = ast.Node
 func Read(file string, whole, document []byte, before int) (*Reader, Node) {
 	r := &Reader{file: file, whole: whole, before: before}
 	if len(document) > maxBytes {
-		r.add(1, 1, "yaml-size", fmt.Sprintf("the document has %d MB; at most %d are read", len(document)>>20, maxBytes>>20), "split it into several files")
+		r.add(1, 1, "yaml-size", fmt.Sprintf("the document has %d MB; at most %d are read", len(document)>>20, maxBytes>>20),
+			"split it into several files")
 		return r, nil
 	}
 	tokens := lexer.Tokenize(string(document))
@@ -310,7 +311,8 @@ func (r *Reader) Size(n Node, what string) int64 {
 		if !ok {
 			continue
 		}
-		if f, err := strconv.ParseFloat(strings.TrimSpace(digits), 64); err == nil && f > 0 && f < 1e6 || err == nil && unit.bytes == 1 && f > 0 {
+		if f, err := strconv.ParseFloat(strings.TrimSpace(digits), 64); err == nil && f > 0 && f < 1e6 || err == nil &&
+			unit.bytes == 1 && f > 0 {
 			return int64(f * float64(unit.bytes))
 		}
 	}

@@ -91,7 +91,8 @@ func (s *csvText) split() error {
 		case s.columns == 0:
 			s.columns = cells
 		case cells != s.columns:
-			return defect(s.path, line, fmt.Sprintf("this row has %d cells and the header has %d", cells, s.columns), "give every row as many cells as the header")
+			return defect(s.path, line, fmt.Sprintf("this row has %d cells and the header has %d", cells, s.columns),
+				"give every row as many cells as the header")
 		}
 		at, line = next, line+lines
 	}
@@ -124,7 +125,8 @@ func (s *csvText) record(at, line int) (next, lines int, err error) {
 			from := at
 			for at < len(s.text) && s.text[at] != s.delimiter && s.text[at] != '\n' {
 				if s.text[at] == '"' {
-					return 0, 0, defect(s.path, line, "a quote stands in the middle of a cell", "put the whole cell in quotes and double those inside")
+					return 0, 0, defect(s.path, line, "a quote stands in the middle of a cell",
+						"put the whole cell in quotes and double those inside")
 				}
 				at++
 			}

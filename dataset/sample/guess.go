@@ -16,7 +16,8 @@ import (
 const lookedRows = 1000
 
 // totals are what people write before the sums in a last row.
-var totals = regexp.MustCompile(`(?i)^\s*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|total général|totale|somme|totaal|suma)\s*:?\s*$`)
+var totals = regexp.MustCompile(`(?i)^\s*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|total général|` +
+	`totale|somme|totaal|suma)\s*:?\s*$`)
 
 // words are two or more words beside each other.
 var words = regexp.MustCompile(`\pL[\pL\d.:]*\s+\S*[\pL\d]`)
@@ -55,7 +56,8 @@ func (s *Sample) guess() (Writing, error) {
 	case shows(point):
 		w.Thousands = ","
 	}
-	for _, try := range []Writing{{Thousands: ".", Decimal: ","}, {Thousands: "'", Decimal: w.Decimal}, {Thousands: " ", Decimal: w.Decimal}, {Thousands: "'", Decimal: ","}, {Thousands: " ", Decimal: ","}} {
+	for _, try := range []Writing{{Thousands: ".", Decimal: ","}, {Thousands: "'", Decimal: w.Decimal},
+		{Thousands: " ", Decimal: w.Decimal}, {Thousands: "'", Decimal: ","}, {Thousands: " ", Decimal: ","}} {
 		try.SkipLast = last
 		if w.Thousands == "" && s.grouped(try, head) {
 			w = try

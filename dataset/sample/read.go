@@ -1,5 +1,5 @@
-// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"} or an array of objects), JSON Lines or Parquet. Types
-// are inferred as in golden tables.
+// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"} or an array of objects), JSON Lines or
+// Parquet. Types are inferred as in golden tables.
 package sample
 
 import (
@@ -69,7 +69,8 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 }
 
 func defect(path string, line int, message, remedy string) error {
-	return source.Problems{{Position: source.Position{File: path, Line: line}, Code: "unreadable-table", Severity: source.Error, Message: message, Remedy: remedy}}
+	return source.Problems{{Position: source.Position{File: path, Line: line}, Code: "unreadable-table", Severity: source.Error,
+		Message: message, Remedy: remedy}}
 }
 
 // jsonLine is the line that a JSON error is about, 0 where it is not known.
@@ -177,7 +178,8 @@ func (l *lines) add(text []byte) error {
 	}
 	l.rows++
 	if all := l.rows * len(l.names); all > mostEmpty && l.filled*20 < all {
-		return fmt.Errorf("%d objects have %d different keys between them, nearly all of them missing in each: that is no table", l.rows, len(l.names))
+		return fmt.Errorf("%d objects have %d different keys between them, nearly all of them missing in each: that is no table", l.rows,
+			len(l.names))
 	}
 	return nil
 }

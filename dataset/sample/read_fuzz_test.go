@@ -15,7 +15,9 @@ import (
 // FuzzRead: any bytes under any ending are a table or an error of the file.
 func FuzzRead(f *testing.F) {
 	endings := []string{".csv", ".tsv", ".json", ".jsonl"}
-	for i, seed := range []string{"a,b\n1,\"x\"\"y\"\n", "a\tb\r\n1\t\r\n", `[{"a": 1}, {"b": [1e400]}]`, "{\"a\": 1}\n{\"a\": null, \"b\": \"x\"}\n", "\xef\xbb\xbfa\n\"", "a,a\n,\n\n", `{"columns": ["a"], "rows": [[1]]}`, "\x00", "a\n1e400\n"} {
+	for i, seed := range []string{"a,b\n1,\"x\"\"y\"\n", "a\tb\r\n1\t\r\n", `[{"a": 1}, {"b": [1e400]}]`,
+		"{\"a\": 1}\n{\"a\": null, \"b\": \"x\"}\n", "\xef\xbb\xbfa\n\"", "a,a\n,\n\n", `{"columns": ["a"], "rows": [[1]]}`,
+		"\x00", "a\n1e400\n"} {
 		f.Add([]byte(seed), uint8(i))
 	}
 	dir := f.TempDir()

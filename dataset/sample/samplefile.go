@@ -86,7 +86,8 @@ func Open(ctx context.Context, file, path, scratch string, o Options) (*Sample, 
 
 // problem is a defect of the file.
 func (s *Sample) problem(line int, code, message, remedy string) error {
-	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error, Message: message, Remedy: remedy}}
+	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error,
+		Message: message, Remedy: remedy}}
 }
 
 // name makes the header's names usable: blank ones get a name by their place, repeated ones a number.

@@ -203,7 +203,8 @@ func boundedRows(f *excelize.File, sheet string) (all [][]string, err error) {
 		width = max(width, len(cells))
 		all = append(all, cells)
 		if spanned := width * len(all); spanned > mostSpanned && filled*100 < spanned {
-			return nil, fmt.Errorf("its cells span %d rows and %d columns, nearly all of them empty: delete what stands far from the table", len(all), width)
+			return nil, fmt.Errorf("its cells span %d rows and %d columns, nearly all of them empty: delete what stands far "+
+				"from the table", len(all), width)
 		}
 	}
 	for len(all) > 0 && len(all[len(all)-1]) == 0 {
@@ -261,7 +262,8 @@ func (b *workbook) isDate(style int) bool {
 	}
 	found := false
 	if st, err := b.GetStyle(style); err == nil && st != nil {
-		found = st.NumFmt >= 14 && st.NumFmt <= 22 || st.NumFmt >= 27 && st.NumFmt <= 36 || st.NumFmt >= 45 && st.NumFmt <= 47 || st.NumFmt >= 50 && st.NumFmt <= 58
+		found = st.NumFmt >= 14 && st.NumFmt <= 22 || st.NumFmt >= 27 && st.NumFmt <= 36 || st.NumFmt >= 45 &&
+			st.NumFmt <= 47 || st.NumFmt >= 50 && st.NumFmt <= 58
 		if st.CustomNumFmt != nil {
 			plain := unquoted(strings.ToLower(*st.CustomNumFmt))
 			found = strings.ContainsAny(plain, "ydh") || strings.Contains(plain, "mm")

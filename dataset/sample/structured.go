@@ -83,7 +83,8 @@ func (s *Sample) inside(named string, tables []string) (string, error) {
 		if len(tables) == 1 {
 			return tables[0], nil
 		}
-		return "", s.problem(0, "table-missing", fmt.Sprintf("the file has %d tables: %s", len(tables), strings.Join(tables, ", ")), "name one with table: in tovrel.yaml")
+		return "", s.problem(0, "table-missing",
+			fmt.Sprintf("the file has %d tables: %s", len(tables), strings.Join(tables, ", ")), "name one with table: in tovrel.yaml")
 	}
 	for _, t := range tables {
 		if strings.EqualFold(t, named) {
@@ -94,7 +95,8 @@ func (s *Sample) inside(named string, tables []string) (string, error) {
 }
 
 func sqliteTables(ctx context.Context, db *sql.DB) (names []string, err error) {
-	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite_%' ORDER BY name")
+	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE "+
+		"'sqlite_%' ORDER BY name")
 	if err != nil {
 		return nil, err
 	}

@@ -32,7 +32,8 @@ func (s *Sample) openText(scratch string, o Options) error {
 	}
 	decoder, known := encodings[name]
 	if !known {
-		return s.problem(0, "unknown-encoding", fmt.Sprintf("the encoding %q is not read", name), "write utf-8, utf-16 or latin-1 under encoding: in tovrel.yaml")
+		return s.problem(0, "unknown-encoding", fmt.Sprintf("the encoding %q is not read", name),
+			"write utf-8, utf-16 or latin-1 under encoding: in tovrel.yaml")
 	}
 	if decoder != nil {
 		if err := s.decode(scratch, decoder); err != nil {
@@ -69,7 +70,8 @@ func (s *Sample) write(scratch string, w Writing) error {
 	}
 	if guessed, err := s.guess(); err == nil && guessed != w { // a file that cannot be read so is for the engine to refuse
 		s.Guessed = guessed
-		s.note("written-otherwise", 0, true, "numbers or dates are not written as they are read here, and come in as text; say so for the table in tovrel.yaml: {file: %q, %s}", s.File, strings.Join(guessed.Entries(), ", "))
+		s.note("written-otherwise", 0, true, "numbers or dates are not written as they are read here, and come in as text; "+
+			"say so for the table in tovrel.yaml: {file: %q, %s}", s.File, strings.Join(guessed.Entries(), ", "))
 	}
 	mixed, err := mixedEnds(s.Path)
 	if err != nil || !mixed {
@@ -149,7 +151,8 @@ func (s *Sample) noteBlankLines() error {
 
 // encodings are how bytes become UTF-8; nil where they are already.
 var encodings = map[string]encoding.Encoding{
-	"utf-8": nil, "utf-16": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), "utf-16le": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
+	"utf-8": nil, "utf-16": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
+	"utf-16le": unicode.UTF16(unicode.LittleEndian, unicode.UseBOM),
 	"utf-16be": unicode.UTF16(unicode.BigEndian, unicode.UseBOM), "latin-1": charmap.Windows1252,
 }
 
@@ -261,7 +264,8 @@ func (s *Sample) delimit(head []byte, given string) error {
 			given = "\t"
 		}
 		if len(given) != 1 {
-			return s.problem(0, "bad-delimiter", fmt.Sprintf("the delimiter %q is not one character", given), "write one character under delimiter: in tovrel.yaml")
+			return s.problem(0, "bad-delimiter", fmt.Sprintf("the delimiter %q is not one character", given),
+				"write one character under delimiter: in tovrel.yaml")
 		}
 		s.Delimiter = given[0]
 		return nil
@@ -353,7 +357,8 @@ func (s *Sample) header(head []byte, given int) error {
 		}
 	}
 	if given > 0 && (at >= len(records) || records[at].line != given) {
-		return s.problem(given, "no-header", "the header row that header-row: names is blank or behind the end", "correct header-row: in tovrel.yaml")
+		return s.problem(given, "no-header", "the header row that header-row: names is blank or behind the end",
+			"correct header-row: in tovrel.yaml")
 	}
 	if len(records) == 0 {
 		return s.problem(1, "unreadable-header", "the header line cannot be read", "check its quotes")

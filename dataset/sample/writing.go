@@ -36,12 +36,15 @@ func (w Writing) Entries() []string {
 }
 
 // dateParts are what a date format may hold, with the layout that Go has for it.
-var dateParts = strings.NewReplacer("%d", "2", "%m", "1", "%Y", "2006", "%y", "06", "%H", "15", "%M", "04", "%S", "05", "%b", "Jan", "%B", "January")
+var dateParts = strings.NewReplacer("%d", "2", "%m", "1", "%Y", "2006", "%y", "06", "%H", "15", "%M", "04", "%S", "05", "%b",
+	"Jan", "%B", "January")
 
 // CheckDateFormat tells whether a date format can be used; the error says what it may hold.
 func CheckDateFormat(format string) error {
-	if rest := dateParts.Replace(format); strings.Contains(rest, "%") || !strings.Contains(format, "%d") || !strings.Contains(format, "%m") && !strings.Contains(format, "%b") && !strings.Contains(format, "%B") {
-		return fmt.Errorf("a date format is made of %%d, %%m, %%Y (or %%y) and %%H, %%M, %%S, such as %%d.%%m.%%Y; %%b and %%B are names of months")
+	if rest := dateParts.Replace(format); strings.Contains(rest, "%") || !strings.Contains(format, "%d") ||
+		!strings.Contains(format, "%m") && !strings.Contains(format, "%b") && !strings.Contains(format, "%B") {
+		return fmt.Errorf("a date format is made of %%d, %%m, %%Y (or %%y) and %%H, %%M, %%S, such as %%d.%%m.%%Y; %%b and " +
+			"%%B are names of months")
 	}
 	return nil
 }
@@ -175,8 +178,8 @@ func (s *Sample) look(w Writing, records eachRecord) ([]seen, error) {
 	return columns, err
 }
 
-// rewrite writes the file's rows into a scratch file as the engine reads them: in a column of numbers or dates alone they become plain ones;
-// every other column stays as it is.
+// rewrite writes the file's rows into a scratch file as the engine reads them: in a column of numbers or dates alone they become plain
+// ones; every other column stays as it is.
 func (s *Sample) rewrite(scratch string, w Writing) error {
 	columns, err := s.look(w, s.records)
 	if err != nil {
@@ -190,7 +193,9 @@ func (s *Sample) rewrite(scratch string, w Writing) error {
 	var rows []int
 	err = s.records(w.SkipLast, func(line int, cells []string) error {
 		if len(cells) != len(s.Names) {
-			return s.problem(line, "unreadable-row", fmt.Sprintf("this row has %d cells and the header has %d", len(cells), len(s.Names)), "correct the row, or leave the last ones out with skip-last: in tovrel.yaml")
+			return s.problem(line, "unreadable-row",
+				fmt.Sprintf("this row has %d cells and the header has %d", len(cells), len(s.Names)),
+				"correct the row, or leave the last ones out with skip-last: in tovrel.yaml")
 		}
 		written := make([]*string, len(cells))
 		for i, text := range cells {

@@ -165,7 +165,8 @@ func (s *surveyor) values(ctx context.Context, t *profile.Table, c *profile.Colu
 		return nil
 	}
 	n := identifier(c.Name)
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT %s, count(*) FROM %s WHERE %s IS NOT NULL GROUP BY %s ORDER BY 2 DESC, 1 LIMIT %d", n, identifier(t.Name), n, n, manyValues))
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT %s, count(*) FROM %s WHERE %s IS NOT NULL GROUP BY %s ORDER BY 2 DESC, 1 "+
+		"LIMIT %d", n, identifier(t.Name), n, n, manyValues))
 	if err != nil {
 		return err
 	}
@@ -190,7 +191,8 @@ func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column
 		return nil
 	}
 	n := "CAST(" + identifier(c.Name) + " AS DOUBLE PRECISION)"
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT CAST(floor((%s - %s) * %d / %s) AS INTEGER), count(*) FROM %s WHERE %s IS NOT NULL GROUP BY 1",
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT CAST(floor((%s - %s) * %d / %s) AS INTEGER), count(*) FROM %s WHERE %s IS "+
+		"NOT NULL GROUP BY 1",
 		n, literal(low), bins, literal(high-low), identifier(t.Name), identifier(c.Name)))
 	var failure *engine.Failure
 	if errors.As(err, &failure) { // NaN among the numbers: they have no parts
@@ -222,7 +224,8 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 	if distinct > 0 {
 		l.PerKey = float64(l.Rows) / float64(distinct)
 	}
-	orphans := fmt.Sprintf("FROM %s WHERE %s IS NOT NULL AND %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", from, fromColumn, fromColumn, toColumn, to, toColumn)
+	orphans := fmt.Sprintf("FROM %s WHERE %s IS NOT NULL AND %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", from,
+		fromColumn, fromColumn, toColumn, to, toColumn)
 	if got, err = s.rows(ctx, "SELECT "+fromColumn+", count(*) "+orphans+" GROUP BY 1 ORDER BY 2 DESC, 1"); err != nil {
 		return err
 	}
@@ -233,7 +236,8 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 			l.Examples = append(l.Examples, got.Columns[0].Value(row).String())
 		}
 	}
-	got, err = s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM %s WHERE %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", to, toColumn, fromColumn, from, fromColumn))
+	got, err = s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM %s WHERE %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", to,
+		toColumn, fromColumn, from, fromColumn))
 	if err != nil {
 		return err
 	}

@@ -151,7 +151,8 @@ func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool
 		n := identifier(t.Columns[c].Name)
 		names, filled = append(names, n), append(filled, n+" IS NOT NULL")
 	}
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s GROUP BY %s HAVING count(*) > 1)", identifier(t.Name), strings.Join(filled, " AND "), strings.Join(names, ", ")))
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s GROUP BY %s HAVING count(*) > 1)",
+		identifier(t.Name), strings.Join(filled, " AND "), strings.Join(names, ", ")))
 	if err != nil {
 		return false, err
 	}
@@ -163,7 +164,8 @@ func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool
 func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Link) (twin.Joined, error) {
 	child, parent := d.Table(l.From.Table), d.Table(l.To.Table)
 	out := twin.Joined{Link: l}
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s", identifier(child.Name), some(child.Rows, wanted(child)), identifier(parent.Name),
+	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s",
+		identifier(child.Name), some(child.Rows, wanted(child)), identifier(parent.Name),
 		identifier(l.From.Column), identifier(l.To.Column)))
 	if err != nil {
 		return out, err
@@ -173,8 +175,10 @@ func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Lin
 	for _, sum := range sumsOf(child) {
 		items, out.SumOf = append(items, sum[0]), append(out.SumOf, sum[1])
 	}
-	out.Sums, err = s.rows(ctx, fmt.Sprintf("SELECT p.*, s.* EXCLUDE (k) FROM (SELECT * FROM %s WHERE %s) p LEFT JOIN (SELECT %s AS k, %s FROM %s GROUP BY 1) s ON s.k = p.%s", identifier(parent.Name),
-		some(parent.Rows, summedParents), identifier(l.From.Column), strings.Join(items, ", "), identifier(child.Name), identifier(l.To.Column)))
+	out.Sums, err = s.rows(ctx, fmt.Sprintf("SELECT p.*, s.* EXCLUDE (k) FROM (SELECT * FROM %s WHERE %s) p LEFT JOIN "+
+		"(SELECT %s AS k, %s FROM %s GROUP BY 1) s ON s.k = p.%s", identifier(parent.Name),
+		some(parent.Rows, summedParents), identifier(l.From.Column), strings.Join(items, ", "), identifier(child.Name),
+		identifier(l.To.Column)))
 	return out, err
 }
 

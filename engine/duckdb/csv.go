@@ -93,18 +93,23 @@ func (l *loading) widen(ctx context.Context, bad []int) error {
 func (l *loading) checkNames() error {
 	for name := range l.source.Types {
 		if !containsFold(l.names, name) {
-			return problem(l.source.Samples[0], 1, "unknown-column", fmt.Sprintf("types: names the column %q, which the file does not have", name), near.Hint(name, l.names))
+			return problem(l.source.Samples[0], 1, "unknown-column",
+				fmt.Sprintf("types: names the column %q, which the file does not have", name), near.Hint(name, l.names))
 		}
 	}
 	for i, s := range l.source.Samples[1:] {
 		for _, n := range l.names {
 			if _, has := l.place(i + 1)[strings.ToLower(n)]; !has {
-				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has no column %q, which %s has", n, l.source.Samples[0].File), "files of one table need the same columns")
+				return problem(s, s.Skip+1, "other-columns",
+					fmt.Sprintf("the file has no column %q, which %s has", n, l.source.Samples[0].File),
+					"files of one table need the same columns")
 			}
 		}
 		for _, n := range s.Names {
 			if _, has := l.place(0)[strings.ToLower(n)]; !has {
-				return problem(s, s.Skip+1, "other-columns", fmt.Sprintf("the file has a column %q, which %s has not", n, l.source.Samples[0].File), "files of one table need the same columns")
+				return problem(s, s.Skip+1, "other-columns",
+					fmt.Sprintf("the file has a column %q, which %s has not", n, l.source.Samples[0].File),
+					"files of one table need the same columns")
 			}
 		}
 	}
@@ -126,13 +131,16 @@ func reading(s *Sample, more string) string {
 	for i, n := range s.Names {
 		columns[i] = literal(n) + ": 'VARCHAR'"
 	}
-	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, " + strings.Join(howToRead(s, "="), ", ") + more + ")"
+	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, " +
+		strings.Join(howToRead(s, "="), ", ") + more + ")"
 }
 
 // howToRead are the options for a file, with what stands between an option and its value.
 func howToRead(s *Sample, is string) []string {
-	return []string{"auto_detect" + is + "false", "header" + is + "true", "skip" + is + fmt.Sprint(s.Skip), "delim" + is + literal(string(s.Delimiter)),
-		"quote" + is + `'"'`, "escape" + is + `'"'`, "nullstr" + is + "''", "allow_quoted_nulls" + is + "false", "strict_mode" + is + "true", "null_padding" + is + "false"}
+	return []string{"auto_detect" + is + "false", "header" + is + "true", "skip" + is + fmt.Sprint(s.Skip), "delim" + is +
+		literal(string(s.Delimiter)),
+		"quote" + is + `'"'`, "escape" + is + `'"'`, "nullstr" + is + "''", "allow_quoted_nulls" + is + "false", "strict_mode" +
+			is + "true", "null_padding" + is + "false"}
 }
 
 // cell is a column's text, null for the words that mean nothing.
@@ -248,9 +256,11 @@ func (l *loading) sample(ctx context.Context, at int) error {
 	if at == 0 && len(l.source.NullWords) == 0 {
 		items = []string{"*"} // where there are thousands of columns, each that is named takes time by their number
 	}
-	rows, err := l.conn.QueryContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", ignore_errors=true")+fmt.Sprintf(" LIMIT %d", sampled))
+	rows, err := l.conn.QueryContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", ignore_errors=true")+
+		fmt.Sprintf(" LIMIT %d", sampled))
 	if err != nil {
-		return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
+		return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)),
+			"check the file's delimiter, quotes and encoding")
 	}
 	texts := make([]sql.NullString, len(l.names))
 	targets := make([]any, len(l.names))
@@ -305,9 +315,11 @@ func (l *loading) load(ctx context.Context) error {
 		if i > 0 {
 			verb = "INSERT INTO " + identifier(l.source.Table) + " "
 		}
-		_, err := l.conn.ExecContext(ctx, verb+"SELECT "+strings.Join(items, ", ")+" FROM "+reading(s, ", store_rejects=true, rejects_limit=0"))
+		_, err := l.conn.ExecContext(ctx, verb+"SELECT "+strings.Join(items, ", ")+" FROM "+
+			reading(s, ", store_rejects=true, rejects_limit=0"))
 		if err != nil {
-			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
+			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)),
+				"check the file's delimiter, quotes and encoding")
 		}
 		if err := rejected(ctx, l.conn, s); err != nil {
 			return err
@@ -323,7 +335,8 @@ func (l *loading) unfit(ctx context.Context) ([]int, error) {
 	for i := range masks {
 		items[i], targets[i] = "coalesce(bit_or("+maskName(i)+"), 0)", &bits[i]
 	}
-	if err := l.conn.QueryRowContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+identifier(l.source.Table)).Scan(targets...); err != nil {
+	if err := l.conn.QueryRowContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+
+		identifier(l.source.Table)).Scan(targets...); err != nil {
 		return nil, err
 	}
 	var bad []int
@@ -358,7 +371,8 @@ func (l *loading) copied(ctx context.Context) error {
 		items[i] = identifier(n)
 	}
 	name, scratch := identifier(l.source.Table), identifier("tovrel scratch")
-	for _, statement := range []string{"CREATE TABLE " + scratch + " AS SELECT " + strings.Join(items, ", ") + " FROM " + name, "DROP TABLE " + name, "ALTER TABLE " + scratch + " RENAME TO " + name} {
+	for _, statement := range []string{"CREATE TABLE " + scratch + " AS SELECT " + strings.Join(items, ", ") + " FROM " + name,
+		"DROP TABLE " + name, "ALTER TABLE " + scratch + " RENAME TO " + name} {
 		if _, err := l.conn.ExecContext(ctx, statement); err != nil {
 			return err
 		}

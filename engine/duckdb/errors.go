@@ -79,10 +79,12 @@ var messageCodes = []struct {
 }{
 	{regexp.MustCompile(`does not have a column named|^Referenced column .* not found`), fault.UnknownColumn},
 	{regexp.MustCompile(`^Referenced table .* not found|^Table with name .* does not exist`), fault.UnknownTable},
-	{regexp.MustCompile(`^(Scalar |Aggregate |Table |Macro )?Function with name .* does not exist|is not an aggregate function`), fault.UnknownFunction},
+	{regexp.MustCompile(`^(Scalar |Aggregate |Table |Macro )?Function with name .* does not exist|is not an aggregate function`),
+		fault.UnknownFunction},
 	{regexp.MustCompile(`^Ambiguous reference to (column|table)`), fault.AmbiguousColumn},
 	{regexp.MustCompile(`must appear in the GROUP BY clause`), fault.UngroupedColumn},
-	{regexp.MustCompile(`^No function matches|^Cannot compare values of type|^Cannot combine types|^Cannot mix|^Could not choose a best candidate|explicit cast|explicit type cast`), fault.TypeMismatch},
+	{regexp.MustCompile(`^No function matches|^Cannot compare values of type|^Cannot combine types|^Cannot mix|^Could not ` +
+		`choose a best candidate|explicit cast|explicit type cast`), fault.TypeMismatch},
 	{regexp.MustCompile(`read-only mode|configuration has been locked`), fault.Forbidden},
 }
 

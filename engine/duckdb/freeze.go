@@ -59,12 +59,14 @@ func importFile(ctx context.Context, conn *sql.Conn, s Source) error {
 func importTyped(ctx context.Context, conn *sql.Conn, verb string, s *Sample) error {
 	if s.Format == Parquet {
 		if _, err := conn.ExecContext(ctx, verb+"SELECT * FROM read_parquet("+literal(s.Path)+")"); err != nil {
-			return problem(s, 0, "unreadable-parquet", "cannot be read as Parquet: "+messageOf(readError(err)), "write the file again; files of one table need the same columns")
+			return problem(s, 0, "unreadable-parquet", "cannot be read as Parquet: "+messageOf(readError(err)),
+				"write the file again; files of one table need the same columns")
 		}
 		return nil
 	}
 	if _, err := conn.ExecContext(ctx, "ATTACH "+literal(s.Path)+" AS tovrel_sample (READ_ONLY)"); err != nil {
-		return problem(s, 0, "unreadable-duckdb", "cannot be read as a DuckDB file: "+messageOf(readError(err)), "check the file, and that no other program has it open for writing")
+		return problem(s, 0, "unreadable-duckdb", "cannot be read as a DuckDB file: "+messageOf(readError(err)),
+			"check the file, and that no other program has it open for writing")
 	}
 	err := importAttached(ctx, conn, verb, s)
 	_, detached := conn.ExecContext(ctx, "DETACH tovrel_sample")
@@ -81,7 +83,8 @@ func importAttached(ctx context.Context, conn *sql.Conn, verb string, s *Sample)
 		inside = names[0]
 	}
 	if inside == "" {
-		return problem(s, 0, "table-missing", fmt.Sprintf("the file has %d tables: %s", len(names), strings.Join(names, ", ")), "name one with table: in tovrel.yaml")
+		return problem(s, 0, "table-missing", fmt.Sprintf("the file has %d tables: %s", len(names), strings.Join(names, ", ")),
+			"name one with table: in tovrel.yaml")
 	}
 	if !containsFold(names, inside) {
 		return problem(s, 0, "unknown-table", fmt.Sprintf("the file has no table %q", inside), near.Hint(inside, names))
@@ -95,7 +98,8 @@ func importAttached(ctx context.Context, conn *sql.Conn, verb string, s *Sample)
 
 // tableNames lists the tables of an attached database's main schema.
 func tableNames(ctx context.Context, conn *sql.Conn, database string) (names []string, err error) {
-	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM duckdb_tables() WHERE database_name = ? AND schema_name = 'main' ORDER BY 1", database)
+	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM duckdb_tables() WHERE database_name = ? AND schema_name = "+
+		"'main' ORDER BY 1", database)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +164,8 @@ func withFile(ctx context.Context, dsn string, do func(*sql.Conn) error) (err er
 // describe tells a table's columns and rows.
 func describe(ctx context.Context, conn *sql.Conn, name string) (engine.Table, error) {
 	t := engine.Table{Name: name}
-	rows, err := conn.QueryContext(ctx, "SELECT column_name, data_type FROM duckdb_columns() WHERE schema_name = 'main' AND database_name = current_database() AND table_name = ? ORDER BY column_index", name)
+	rows, err := conn.QueryContext(ctx, "SELECT column_name, data_type FROM duckdb_columns() WHERE schema_name = 'main' AND "+
+		"database_name = current_database() AND table_name = ? ORDER BY column_index", name)
 	if err != nil {
 		return t, err
 	}
@@ -182,16 +187,19 @@ func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`,
 func literal(text string) string { return `'` + strings.ReplaceAll(text, `'`, `''`) + `'` }
 
 func problem(s *Sample, line int, code, message, remedy string) error {
-	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error, Message: message, Remedy: remedy}}
+	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error,
+		Message: message, Remedy: remedy}}
 }
 
 // Differ counts the rows of a table that only the older of two files has, and those that only the newer one has.
 func Differ(ctx context.Context, older, newer, name string) (gone, added int64, err error) {
 	err = withFile(ctx, "?"+options.Encode(), func(conn *sql.Conn) error {
-		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(older)+" AS older (READ_ONLY); ATTACH "+literal(newer)+" AS newer (READ_ONLY)"); err != nil {
+		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(older)+" AS older (READ_ONLY); ATTACH "+literal(newer)+
+			" AS newer (READ_ONLY)"); err != nil {
 			return err
 		}
-		count := "SELECT count(*) FROM (SELECT * FROM %s.main." + identifier(name) + " EXCEPT ALL SELECT * FROM %s.main." + identifier(name) + ")"
+		count := "SELECT count(*) FROM (SELECT * FROM %s.main." + identifier(name) + " EXCEPT ALL SELECT * FROM %s.main." +
+			identifier(name) + ")"
 		if err := conn.QueryRowContext(ctx, fmt.Sprintf(count, "older", "newer")).Scan(&gone); err != nil {
 			return err
 		}

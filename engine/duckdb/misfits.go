@@ -18,7 +18,8 @@ func (l *loading) misfits(ctx context.Context, column int) (source.Problems, err
 	var problems source.Problems
 	name := l.names[column]
 	for _, s := range l.source.Samples {
-		rows, err := l.conn.QueryContext(ctx, "SELECT line, cell, count(*) OVER () FROM (SELECT row_number() OVER () + ? AS line, "+l.cell(name)+" AS cell, ("+l.fits(column)+") IS NOT TRUE AS bad FROM "+
+		rows, err := l.conn.QueryContext(ctx, "SELECT line, cell, count(*) OVER () FROM (SELECT row_number() OVER () + ? AS "+
+			"line, "+l.cell(name)+" AS cell, ("+l.fits(column)+") IS NOT TRUE AS bad FROM "+
 			reading(s, "")+") WHERE bad ORDER BY line LIMIT ?", s.Skip+1, misfitLines)
 		if err != nil {
 			return nil, err
@@ -41,8 +42,10 @@ func (l *loading) misfits(ctx context.Context, column int) (source.Problems, err
 			return nil, err
 		}
 		if count > 0 {
-			problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: lines[0]}, Code: "type-mismatch", Severity: source.Error,
-				Message: fmt.Sprintf("column %s: %q is no %s%s", name, clip(first), l.columns[column].Kind, otherLines(lines, count)), Remedy: "correct the values, or the type under types: in tovrel.yaml"})
+			problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: lines[0]},
+				Code: "type-mismatch", Severity: source.Error,
+				Message: fmt.Sprintf("column %s: %q is no %s%s", name, clip(first), l.columns[column].Kind,
+					otherLines(lines, count)), Remedy: "correct the values, or the type under types: in tovrel.yaml"})
 		}
 	}
 	return problems, nil
@@ -70,7 +73,8 @@ var rejectWords = map[string]string{"MISSING COLUMNS": "too few columns", "TOO M
 
 // rejected lists the rows that could not be read.
 func rejected(ctx context.Context, conn *sql.Conn, s *Sample) error {
-	rows, err := conn.QueryContext(ctx, "SELECT line, any_value(error_type::VARCHAR), any_value(csv_line), count(*) OVER () FROM reject_errors GROUP BY line ORDER BY line LIMIT ?", maxRejects)
+	rows, err := conn.QueryContext(ctx, "SELECT line, any_value(error_type::VARCHAR), any_value(csv_line), count(*) OVER () "+
+		"FROM reject_errors GROUP BY line ORDER BY line LIMIT ?", maxRejects)
 	if err != nil {
 		return err
 	}
@@ -86,7 +90,8 @@ func rejected(ctx context.Context, conn *sql.Conn, s *Sample) error {
 		if words == "" {
 			words = strings.ToLower(kind.String)
 		}
-		problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: s.Line(line)}, Code: "unreadable-row", Severity: source.Error,
+		problems = append(problems, source.Problem{Position: source.Position{File: s.File, Line: s.Line(line)},
+			Code: "unreadable-row", Severity: source.Error,
 			Message: "this row cannot be read: it has " + words, Remedy: "correct the row", Excerpt: clip(text.String)})
 	}
 	if err := errors.Join(rows.Err(), rows.Close()); err != nil {

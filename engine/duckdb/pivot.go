@@ -16,7 +16,8 @@ import (
 // mostPivoted is how many columns a PIVOT may make of the data.
 const mostPivoted = 1000
 
-// withPivotLists writes the columns out that a PIVOT takes from the data. What gives them is a query like any other: it passes the gate first.
+// withPivotLists writes the columns out that a PIVOT takes from the data. What gives them is a query like any other: it passes the gate
+// first.
 func (d *Database) withPivotLists(ctx context.Context, text string) (string, error) {
 	lists := sql.PivotLists(text)
 	if len(lists) == 0 {
@@ -50,7 +51,8 @@ func (d *Database) pivoted(ctx context.Context, sql string) (values []string, er
 				values = append(values, t.Columns[0].Value(row).String())
 			}
 			if len(values) > mostPivoted {
-				return &engine.Failure{Code: fault.TooBig, Message: fmt.Sprintf("the PIVOT would have more than %d columns", mostPivoted), Position: -1}
+				return &engine.Failure{Code: fault.TooBig,
+					Message: fmt.Sprintf("the PIVOT would have more than %d columns", mostPivoted), Position: -1}
 			}
 			return nil
 		})

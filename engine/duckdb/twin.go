@@ -28,7 +28,8 @@ func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []
 			return err
 		}
 		for i, t := range plan.Tables {
-			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s", identifier(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
+			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s",
+				identifier(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
 			if _, err := conn.ExecContext(ctx, statement); err != nil {
 				return fmt.Errorf("table %s: %w", t.Name, err)
 			}
@@ -65,7 +66,8 @@ func keepReferences(ctx context.Context, conn *sql.Conn, plan twin.Plan) error {
 		removed := int64(0)
 		for _, l := range plan.Links {
 			from, to, key := identifier(l.From.Column), stages[l.To.Table], identifier(l.To.Column)
-			done, err := conn.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM tovrel_original.main.%s WHERE %s IS NOT NULL EXCEPT SELECT %s FROM %s WHERE %s IS NOT NULL)",
+			done, err := conn.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM "+
+				"tovrel_original.main.%s WHERE %s IS NOT NULL EXCEPT SELECT %s FROM %s WHERE %s IS NOT NULL)",
 				stages[l.From.Table], from, key, identifier(l.To.Table), key, key, to, key))
 			if err != nil {
 				return err
@@ -91,7 +93,8 @@ func (w *twinWriter) statements(t twin.TablePlan) []string {
 	if t.Order != "" {
 		order = identifier(t.Order) + ", rowid"
 	}
-	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, identifier(w.name), order)}
+	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM "+
+		"tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, identifier(w.name), order)}
 	var deals []twin.Deal
 	steps := t.Steps
 	for len(steps) > 0 {
@@ -137,7 +140,9 @@ func (w *twinWriter) write(s twin.Step) []string {
 	case twin.Salt:
 		return w.salt(s)
 	case twin.Meet:
-		return []string{w.update(s.Column, identifier(s.Other), w.chance(0)+fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, identifier(s.Column), identifier(s.Other))+order(identifier(s.Other), s.Order))}
+		return []string{w.update(s.Column, identifier(s.Other), w.chance(0)+
+			fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, identifier(s.Column), identifier(s.Other))+
+			order(identifier(s.Other), s.Order))}
 	case twin.Land:
 		return w.land(s)
 	case twin.Blank:
@@ -153,7 +158,8 @@ func (w *twinWriter) write(s twin.Step) []string {
 	case twin.Orphan:
 		return w.orphan(s)
 	case twin.Swap:
-		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type, rowNumber), fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
+		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type, rowNumber),
+			fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
 	case twin.Extreme:
 		return w.extreme(s)
 	case twin.Clear:
@@ -193,17 +199,20 @@ func (w *twinWriter) deals(steps []twin.Deal) []string {
 		w.at++
 		window := fmt.Sprintf("w%d", i)
 		chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
-		windows = append(windows, fmt.Sprintf("%s AS (PARTITION BY %s ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING)", window, chosen, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber))
+		windows = append(windows, fmt.Sprintf("%s AS (PARTITION BY %s ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED "+
+			"PRECEDING AND UNBOUNDED FOLLOWING)", window, chosen, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber))
 		for _, column := range s.Columns {
 			c := identifier(column)
-			replaced = append(replaced, fmt.Sprintf("CASE WHEN NOT (%s) THEN %s WHEN lead(%s) OVER %s IS NULL THEN first_value(%s) OVER %s ELSE lead(%s) OVER %s END AS %s", chosen, c, rowNumber, window, c, window, c, window, c))
+			replaced = append(replaced, fmt.Sprintf("CASE WHEN NOT (%s) THEN %s WHEN lead(%s) OVER %s IS NULL THEN "+
+				"first_value(%s) OVER %s ELSE lead(%s) OVER %s END AS %s", chosen, c, rowNumber, window, c, window, c, window, c))
 		}
 	}
 	if len(replaced) == 0 {
 		return nil
 	}
 	return []string{
-		fmt.Sprintf(`CREATE TEMP TABLE "tovrel dealt" AS SELECT * REPLACE (%s) FROM %s WINDOW %s`, strings.Join(replaced, ", "), w.stage, strings.Join(windows, ", ")),
+		fmt.Sprintf(`CREATE TEMP TABLE "tovrel dealt" AS SELECT * REPLACE (%s) FROM %s WINDOW %s`, strings.Join(replaced, ", "),
+			w.stage, strings.Join(windows, ", ")),
 		fmt.Sprintf(`DROP TABLE %s; ALTER TABLE "tovrel dealt" RENAME TO %s`, w.stage, w.stage),
 	}
 }
@@ -233,7 +242,8 @@ func (w *twinWriter) salt(s twin.Salt) []string {
 	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
 	fits := c + " IS NOT NULL" + order(v, s.Order)
 	chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
-	few := fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE NOT %s AND %s ORDER BY hash(%s, %d) LIMIT 2)", rowNumber, rowNumber, w.stage, pinnedRow, fits, rowNumber, (w.seed*1000+w.at)*10+1)
+	few := fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE NOT %s AND %s ORDER BY hash(%s, %d) LIMIT 2)", rowNumber, rowNumber,
+		w.stage, pinnedRow, fits, rowNumber, (w.seed*1000+w.at)*10+1)
 	return []string{w.update(s.Column, v, fits+" AND ("+chosen+" OR "+few+")")}
 }
 
@@ -247,7 +257,8 @@ func (w *twinWriter) land(s twin.Land) []string {
 	if s.Room == twin.MayRise {
 		compare, direction = "<", "DESC"
 	}
-	next := fmt.Sprintf("SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT least(%d, greatest(%d, count(*) // %d)) FROM %s)",
+	next := fmt.Sprintf("SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT least(%d, greatest(%d, "+
+		"count(*) // %d)) FROM %s)",
 		rowNumber, w.stage, c, compare, v, c, direction, rowNumber, direction, landedMost, landedLeast, landedOf, w.stage)
 	sets := c + " = " + v
 	for _, other := range s.Along {
@@ -266,7 +277,8 @@ func (w *twinWriter) oneOf(values []string, kind, by string) string {
 	for _, v := range values {
 		list = append(list, literal(v))
 	}
-	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), by, (w.seed*1000+w.at)*10+1, len(values), kind)
+	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), by,
+		(w.seed*1000+w.at)*10+1, len(values), kind)
 }
 
 func (w *twinWriter) extreme(s twin.Extreme) []string {
@@ -279,8 +291,10 @@ func (w *twinWriter) extreme(s twin.Extreme) []string {
 	if len(s.Values) > 0 { // the same for all rows of an extreme: one that kept its value would hide the others
 		to = w.oneOf(s.Values, s.Type, year+", "+amount)
 	}
-	ends := fmt.Sprintf("SELECT %s AS y, max(%s) AS high, min(%s) AS low FROM %s WHERE NOT %s GROUP BY 1", year, amount, amount, w.stage, pinnedRow)
-	rows := fmt.Sprintf("SELECT %s FROM %s JOIN (%s) ends ON y = %s WHERE NOT %s AND (%s = high OR %s = low)", rowNumber, w.stage, ends, year, pinnedRow, amount, amount)
+	ends := fmt.Sprintf("SELECT %s AS y, max(%s) AS high, min(%s) AS low FROM %s WHERE NOT %s GROUP BY 1", year, amount, amount,
+		w.stage, pinnedRow)
+	rows := fmt.Sprintf("SELECT %s FROM %s JOIN (%s) ends ON y = %s WHERE NOT %s AND (%s = high OR %s = low)", rowNumber,
+		w.stage, ends, year, pinnedRow, amount, amount)
 	return []string{w.update(s.Column, to, rowNumber+" IN ("+rows+")")}
 }
 
@@ -295,13 +309,18 @@ func (w *twinWriter) clear(s twin.Clear) []string {
 	if s.Nulls {
 		where += " AND " + c + " IS NULL"
 	}
-	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref, (w.seed*1000+w.at)*10, ref, s.Share, w.stage)
-	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage, ref, w.stage, pinnedRow, where, ref, chosen)}
+	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY "+
+		"hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref,
+		(w.seed*1000+w.at)*10, ref, s.Share, w.stage)
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage,
+		ref, w.stage, pinnedRow, where, ref, chosen)}
 }
 
 func (w *twinWriter) copyRows(s twin.Copy) []string {
-	into := fmt.Sprintf("SELECT %s AS k, %s - 1 AS d FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, rowNumber, w.stage, w.chance(0), s.Share*2, rowNumber)
-	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d AND NOT s.%s", prefixed("s", s.Columns), into, w.stage, rowNumber, pinnedRow))}
+	into := fmt.Sprintf("SELECT %s AS k, %s - 1 AS d FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, rowNumber, w.stage,
+		w.chance(0), s.Share*2, rowNumber)
+	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d AND NOT s.%s",
+		prefixed("s", s.Columns), into, w.stage, rowNumber, pinnedRow))}
 }
 
 func (w *twinWriter) level(s twin.Level) []string {
@@ -309,19 +328,25 @@ func (w *twinWriter) level(s twin.Level) []string {
 	if s.Largest != "" {
 		by = "round(sum(CAST(" + identifier(s.Largest) + " AS DOUBLE)), 3)" // the last bits hang on the order of adding
 	}
-	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, %s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
-	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
-	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s WHERE NOT %s)", ref, rowNumber, w.stage, pinnedRow)
+	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, "+
+		"%s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
+	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM "+
+		"ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
+	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s WHERE NOT %s)",
+		ref, rowNumber, w.stage, pinnedRow)
 	with := "WITH " + ranked + ", " + pair + ", " + numbered
-	kept := fmt.Sprintf("%s SELECT b.%s AS k, %s FROM pair, numbered a, numbered b WHERE a.%s = pair.small AND b.%s = pair.large AND a.i = b.i", with, rowNumber, prefixed("a", s.Columns), ref, ref)
-	over := fmt.Sprintf("DELETE FROM %s WHERE %s IN (%s SELECT b.%s FROM pair, numbered b WHERE b.%s = pair.large AND b.i > pair.size)", w.stage, rowNumber, with, rowNumber, ref)
+	kept := fmt.Sprintf("%s SELECT b.%s AS k, %s FROM pair, numbered a, numbered b WHERE a.%s = pair.small AND b.%s = "+
+		"pair.large AND a.i = b.i", with, rowNumber, prefixed("a", s.Columns), ref, ref)
+	over := fmt.Sprintf("DELETE FROM %s WHERE %s IN (%s SELECT b.%s FROM pair, numbered b WHERE b.%s = pair.large AND b.i > "+
+		"pair.size)", w.stage, rowNumber, with, rowNumber, ref)
 	return []string{w.take(s.Columns, kept), over}
 }
 
 func (w *twinWriter) crown(s twin.Crown) []string {
 	c := identifier(s.Column)
 	top := fmt.Sprintf("(SELECT max(%s) FROM %s)", c, w.stage)
-	return []string{w.update(s.Column, top, fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s < %s ORDER BY %s DESC, %s LIMIT 2)", rowNumber, rowNumber, w.stage, c, top, c, rowNumber))}
+	return []string{w.update(s.Column, top, fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s < %s ORDER BY %s DESC, %s LIMIT 2)",
+		rowNumber, rowNumber, w.stage, c, top, c, rowNumber))}
 }
 
 func (w *twinWriter) drop(s twin.Drop) []string {
@@ -330,18 +355,25 @@ func (w *twinWriter) drop(s twin.Drop) []string {
 		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY %s", rowNumber, w.stage, identifier(c)))
 	}
 	for _, c := range s.Months {
-		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY substr(CAST(%s AS VARCHAR), 1, 7)", rowNumber, w.stage, identifier(c)),
-			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT min(%s) FROM %s)", rowNumber, w.stage, identifier(c), identifier(c), w.stage),
-			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT max(%s) FROM %s)", rowNumber, w.stage, identifier(c), identifier(c), w.stage))
+		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY substr(CAST(%s AS VARCHAR), 1, 7)", rowNumber,
+			w.stage, identifier(c)),
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT min(%s) FROM %s)", rowNumber, w.stage, identifier(c),
+				identifier(c), w.stage),
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT max(%s) FROM %s)", rowNumber, w.stage, identifier(c),
+				identifier(c), w.stage))
 	}
-	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s < %d AND %s NOT IN (SELECT * FROM (%s) covering(k) WHERE k IS NOT NULL)", w.stage, w.chance(0), s.Share, rowNumber, strings.Join(covering, " UNION ALL "))}
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s < %d AND %s NOT IN (SELECT * FROM (%s) covering(k) WHERE k IS NOT "+
+		"NULL)", w.stage, w.chance(0), s.Share, rowNumber, strings.Join(covering, " UNION ALL "))}
 }
 
 func (w *twinWriter) orphan(s twin.Orphan) []string {
 	ref, key := identifier(s.Reference), identifier(s.Key)
 	parents := "tovrel_original.main." + identifier(s.Parent)
-	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IN (SELECT %s FROM %s) ORDER BY hash(%s, %d), %s LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", key, parents, key, ref, w.stage, key, (w.seed*1000+w.at)*10, key, ref, s.Share, w.stage)
-	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 3 AND %s IN (SELECT * FROM (%s))", w.stage, ref, w.stage, ref, chosen)}
+	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IN (SELECT %s FROM %s) ORDER BY hash(%s, %d), %s LIMIT (SELECT "+
+		"greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", key, parents, key, ref, w.stage, key, (w.seed*1000+w.at)*10,
+		key, ref, s.Share, w.stage)
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 3 AND %s IN (SELECT * FROM (%s))",
+		w.stage, ref, w.stage, ref, chosen)}
 }
 
 func (w *twinWriter) distinct(s twin.Distinct) []string {
@@ -349,6 +381,7 @@ func (w *twinWriter) distinct(s twin.Distinct) []string {
 	for _, c := range s.Columns {
 		all, filled = append(all, identifier(c)), append(filled, identifier(c)+" IS NOT NULL")
 	}
-	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM %s WHERE %s QUALIFY row_number() OVER (PARTITION BY %s ORDER BY %s) > 1)", w.stage, rowNumber, rowNumber, w.stage,
+	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM %s WHERE %s QUALIFY row_number() OVER (PARTITION "+
+		"BY %s ORDER BY %s) > 1)", w.stage, rowNumber, rowNumber, w.stage,
 		strings.Join(filled, " AND "), strings.Join(all, ", "), rowNumber)}
 }

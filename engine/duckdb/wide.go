@@ -86,7 +86,8 @@ func (l *loading) unfitCells(ctx context.Context, columns []int) ([]int, error) 
 	}
 	var bad []int
 	for fits, at := range byCondition {
-		rows, err := l.conn.QueryContext(ctx, "SELECT DISTINCT position FROM "+cellTable+" WHERE position IN ("+strings.Join(at, ", ")+") AND ("+fits+") IS NOT TRUE")
+		rows, err := l.conn.QueryContext(ctx, "SELECT DISTINCT position FROM "+cellTable+" WHERE position IN ("+
+			strings.Join(at, ", ")+") AND ("+fits+") IS NOT TRUE")
 		if err != nil {
 			return nil, err
 		}
@@ -127,9 +128,11 @@ func (l *loading) copyIn(ctx context.Context) error {
 			}
 			into = " (" + strings.Join(names, ", ") + ")"
 		}
-		_, err := l.conn.ExecContext(ctx, "COPY "+identifier(l.source.Table)+into+" FROM "+literal(s.Path)+" ("+strings.Join(howToRead(s, " "), ", ")+", store_rejects true, rejects_limit 0)")
+		_, err := l.conn.ExecContext(ctx, "COPY "+identifier(l.source.Table)+into+" FROM "+literal(s.Path)+" ("+
+			strings.Join(howToRead(s, " "), ", ")+", store_rejects true, rejects_limit 0)")
 		if err != nil {
-			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)), "check the file's delimiter, quotes and encoding")
+			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)),
+				"check the file's delimiter, quotes and encoding")
 		}
 		if err := rejected(ctx, l.conn, s); err != nil {
 			return err

@@ -53,8 +53,10 @@ var shared = map[string]string{
 
 // sharedFaults are failures that every engine tells apart.
 var sharedFaults = map[string]fault.Code{
-	"SELEC 1": fault.Syntax, "": fault.Syntax, "-- nothing": fault.Syntax, "SELECT * FROM nowhere": fault.UnknownTable, "SELECT c FROM t": fault.UnknownColumn,
-	"SELECT summ(a) FROM t": fault.UnknownFunction, "SELECT a FROM t, t v": fault.AmbiguousColumn, "DELETE FROM t": fault.Forbidden, "SELECT 1; SELECT 2": fault.Forbidden,
+	"SELEC 1": fault.Syntax, "": fault.Syntax, "-- nothing": fault.Syntax, "SELECT * FROM nowhere": fault.UnknownTable,
+	"SELECT c FROM t":       fault.UnknownColumn,
+	"SELECT summ(a) FROM t": fault.UnknownFunction, "SELECT a FROM t, t v": fault.AmbiguousColumn,
+	"DELETE FROM t": fault.Forbidden, "SELECT 1; SELECT 2": fault.Forbidden,
 }
 
 // Limits are those under which hostile statements run.

@@ -39,7 +39,8 @@ func hostile(t *testing.T, pool *engine.Pool, e Engine) {
 		require.Equal(t, "3000", ask(t, pool, "SELECT count(*) FROM t"), "after %.100s", s.sql)
 	}
 	peak := watch()
-	t.Logf("%s: %d statements, the slowest took %.1f s, a worker's memory rose to %d MB", e.Name, len(statements), slowest.Seconds(), peak>>20)
+	t.Logf("%s: %d statements, the slowest took %.1f s, a worker's memory rose to %d MB", e.Name, len(statements),
+		slowest.Seconds(), peak>>20)
 	require.LessOrEqual(t, peak, Limits.Memory*11/10, "resident memory of a worker")
 }
 

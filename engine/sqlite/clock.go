@@ -66,7 +66,8 @@ func address(f func(*libc.TLS, uintptr, uintptr) int32) uintptr {
 // momentOfToday reads a today's moment; without a zone it is in UTC.
 func momentOfToday(text string) (time.Time, error) {
 	text = strings.TrimSuffix(strings.TrimSpace(text), "Z")
-	for _, layout := range []string{"2006-01-02 15:04:05.999999999", "2006-01-02 15:04", "2006-01-02 15:04:05.999999999-07:00", "2006-01-02 15:04:05.999999999-07", "2006-01-02 15:04-07:00"} {
+	for _, layout := range []string{"2006-01-02 15:04:05.999999999", "2006-01-02 15:04", "2006-01-02 15:04:05.999999999-07:00",
+		"2006-01-02 15:04:05.999999999-07", "2006-01-02 15:04-07:00"} {
 		if t, err := time.Parse(layout, text); err == nil {
 			return t, nil
 		}

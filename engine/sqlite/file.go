@@ -33,7 +33,8 @@ func Copy(ctx context.Context, from, to string) error {
 // Describe tells the tables and views of a database file, with the types that their columns are declared as.
 func Describe(ctx context.Context, path string) (tables []engine.Table, err error) {
 	err = withFile(path, func(db *sql.DB) error {
-		names, err := texts(ctx, db, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY name")
+		names, err := texts(ctx, db, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE "+
+			"'sqlite\\_%' ESCAPE '\\' ORDER BY name")
 		if err != nil {
 			return err
 		}

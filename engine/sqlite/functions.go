@@ -28,7 +28,8 @@ func register(d *sqlite.Driver) {
 	aggregate("percentile", 2, func(v []float64, p float64) any { return quantile(v, p/100) })
 	aggregate("percentile_cont", 2, quantileOf)
 	aggregate("quantile_cont", 2, quantileOf)
-	aggregate("percentile_disc", 2, func(v []float64, p float64) any { return v[max(0, int(math.Ceil(p*float64(len(v))))-1)] }) // p is a share: checked in WindowValue
+	// p is a share: checked in WindowValue
+	aggregate("percentile_disc", 2, func(v []float64, p float64) any { return v[max(0, int(math.Ceil(p*float64(len(v))))-1)] })
 	for _, name := range []string{"stddev", "stddev_samp"} {
 		aggregate(name, 1, func(v []float64, _ float64) any { return root(variance(v, 1)) })
 	}

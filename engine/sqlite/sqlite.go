@@ -56,7 +56,8 @@ func Open(setup engine.Setup) (*Database, error) {
 		}
 		return authorizer.RegisterAuthorizer(authorise)
 	})
-	dsn := "file:" + (&url.URL{Path: setup.File}).EscapedPath() + "?mode=ro&_dqs=0&_defensive=1&_pragma=query_only(1)&_pragma=trusted_schema(0)&_pragma=temp_store(2)&_pragma=cell_size_check(1)"
+	dsn := "file:" + (&url.URL{Path: setup.File}).EscapedPath() +
+		"?mode=ro&_dqs=0&_defensive=1&_pragma=query_only(1)&_pragma=trusted_schema(0)&_pragma=temp_store(2)&_pragma=cell_size_check(1)"
 	d := &Database{db: database.OpenDB(sandboxed{own, dsn}), limits: setup.Limits}
 	err := stopClock(sql.TodayOf(setup.AsOf))
 	if err != nil {
@@ -68,7 +69,8 @@ func Open(setup engine.Setup) (*Database, error) {
 	if d.conn, err = d.db.Conn(context.Background()); err != nil {
 		return nil, err
 	}
-	for id, most := range map[int]int{lib.SQLITE_LIMIT_ATTACHED: 0, lib.SQLITE_LIMIT_LENGTH: longest, lib.SQLITE_LIMIT_SQL_LENGTH: sql.MaxBytes,
+	for id, most := range map[int]int{lib.SQLITE_LIMIT_ATTACHED: 0, lib.SQLITE_LIMIT_LENGTH: longest,
+		lib.SQLITE_LIMIT_SQL_LENGTH: sql.MaxBytes,
 		lib.SQLITE_LIMIT_EXPR_DEPTH: 250, lib.SQLITE_LIMIT_COMPOUND_SELECT: 200, lib.SQLITE_LIMIT_LIKE_PATTERN_LENGTH: 1000} {
 		if _, err := sqlite.Limit(d.conn, id, most); err != nil {
 			return nil, err

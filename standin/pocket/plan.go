@@ -145,7 +145,8 @@ func (p *reader) comparison(t thing) bool {
 		if t.at-back >= 1 && (p.words[t.at-back] == "than" || p.words[t.at-back] == "least" || p.words[t.at-back] == "over") {
 			return true
 		}
-		if t.at-back >= 0 && isNumber(p.words[t.at-back]) && t.at-back >= 1 && (p.words[t.at-back-1] == "than" || p.words[t.at-back-1] == "over" || p.words[t.at-back-1] == "least") {
+		if t.at-back >= 0 && isNumber(p.words[t.at-back]) && t.at-back >= 1 &&
+			(p.words[t.at-back-1] == "than" || p.words[t.at-back-1] == "over" || p.words[t.at-back-1] == "least") {
 			return true
 		}
 	}
@@ -202,8 +203,9 @@ func (p *reader) readGroups() {
 		}
 	}
 	for _, t := range p.found {
-		which := p.follows(t, "which") && (p.ranked || p.absent) || p.ranked && t.at >= 1 && (p.words[t.at-1] == "best" || p.words[t.at-1] == "top" ||
-			p.words[t.at-1] == "the" && t.at+t.length < len(p.words) && p.words[t.at+t.length] == "with")
+		which := p.follows(t, "which") && (p.ranked || p.absent) || p.ranked && t.at >= 1 &&
+			(p.words[t.at-1] == "best" || p.words[t.at-1] == "top" ||
+				p.words[t.at-1] == "the" && t.at+t.length < len(p.words) && p.words[t.at+t.length] == "with")
 		if t.value != "" || t.at < 0 || !which && !p.follows(t, "each", "per", "every", "by") && !(p.words[max(0, t.at-1)] == "by") {
 			continue
 		}

@@ -79,7 +79,8 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 		return translator.Answered{}, err
 	}
 	reply.Model = "pocket-" + a.version
-	reply.Usage = translator.Usage{InputTokens: int64(len(asked) / 4), OutputTokens: int64(len(reply.Query+reply.Clarify+reply.Decline)/4 + 1)}
+	reply.Usage = translator.Usage{InputTokens: int64(len(asked) / 4),
+		OutputTokens: int64(len(reply.Query+reply.Clarify+reply.Decline)/4 + 1)}
 	raw, err := json.Marshal(wire{reply.Query, reply.Clarify, reply.Decline, reply.Model, reply.Usage})
 	if err != nil {
 		return translator.Answered{}, err

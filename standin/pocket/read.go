@@ -185,7 +185,8 @@ func (p *reader) readTerms() {
 		meaning := words(p.r.Briefing.Terms[name])
 		p.readMeaning(meaning)
 		if months[at0(meaning, "to", -1)] > 0 && months[at0(meaning, "to", 1)] > 0 {
-			p.period = append(p.period, fmt.Sprintf("month(%%s) BETWEEN %d AND %d", months[at0(meaning, "to", -1)], months[at0(meaning, "to", 1)]))
+			p.period = append(p.period, fmt.Sprintf("month(%%s) BETWEEN %d AND %d", months[at0(meaning, "to", -1)],
+				months[at0(meaning, "to", 1)]))
 		}
 	}
 }
@@ -274,7 +275,8 @@ func (p *reader) between(year, month, count int) {
 	for endMonth > 12 {
 		endYear, endMonth = endYear+1, endMonth-12
 	}
-	p.period = append(p.period, fmt.Sprintf("%%s >= DATE '%d-%02d-01'", year, month), fmt.Sprintf("%%s < DATE '%d-%02d-01'", endYear, endMonth))
+	p.period = append(p.period, fmt.Sprintf("%%s >= DATE '%d-%02d-01'", year, month),
+		fmt.Sprintf("%%s < DATE '%d-%02d-01'", endYear, endMonth))
 }
 
 // readNumbers reads how many of the first are asked for, and their order.

@@ -12,7 +12,8 @@ import (
 // words are a text's words in lower case, plurals as singulars; numbers lose their separators.
 func words(text string) []string {
 	text = digitGroups.ReplaceAllString(text, "$1$2")
-	fields := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '%' })
+	fields := strings.FieldsFunc(strings.ToLower(text),
+		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '%' })
 	for i, f := range fields {
 		fields[i] = singular(f)
 	}
@@ -33,7 +34,8 @@ func singular(word string) string {
 	return word
 }
 
-var months = map[string]int{"january": 1, "february": 2, "march": 3, "april": 4, "may": 5, "june": 6, "july": 7, "august": 8, "september": 9, "october": 10, "november": 11, "december": 12}
+var months = map[string]int{"january": 1, "february": 2, "march": 3, "april": 4, "may": 5, "june": 6, "july": 7, "august": 8,
+	"september": 9, "october": 10, "november": 11, "december": 12}
 
 var ordinals = map[string]int{"first": 1, "second": 2, "third": 3, "fourth": 4, "last": 4}
 

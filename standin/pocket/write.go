@@ -129,7 +129,8 @@ var codeMark = regexp.MustCompile(`%code'(?:[^']|'')*'`)
 func (p *reader) amounts(quirks map[string]bool) []string {
 	switch {
 	case p.ratio != nil:
-		return []string{fmt.Sprintf("count(*) FILTER (WHERE %s.%s = %%code'%s') * 1.0 / count(*) AS share", quote(p.ratio.table.Name), quote(p.ratio.column.Name), p.ratio.value)}
+		return []string{fmt.Sprintf("count(*) FILTER (WHERE %s.%s = %%code'%s') * 1.0 / count(*) AS share",
+			quote(p.ratio.table.Name), quote(p.ratio.column.Name), p.ratio.value)}
 	case p.distinct != nil:
 		distinct := "DISTINCT "
 		if quirks[NoDistinct] {
@@ -232,7 +233,8 @@ func (p *reader) from() string {
 		for _, s := range p.path(p.base, p.table(name)) {
 			if !have[s.to] {
 				have[s.to] = true
-				sql += fmt.Sprintf(" JOIN %s ON %s.%s = %s.%s", quote(s.to), quote(s.from), quote(s.fromColumn), quote(s.to), quote(s.toColumn))
+				sql += fmt.Sprintf(" JOIN %s ON %s.%s = %s.%s", quote(s.to), quote(s.from), quote(s.fromColumn), quote(s.to),
+					quote(s.toColumn))
 			}
 		}
 	}
@@ -265,7 +267,9 @@ func (p *reader) writeAbsent(quirks map[string]bool) string {
 		return ""
 	}
 	s := way[0]
-	inside := append([]string{fmt.Sprintf("%s.%s = %s.%s", quote(s.to), quote(s.toColumn), quote(s.from), quote(s.fromColumn))}, append(p.where, p.periods(quirks)...)...)
+	inside := append([]string{fmt.Sprintf("%s.%s = %s.%s", quote(s.to), quote(s.toColumn), quote(s.from), quote(s.fromColumn))},
+		append(p.where, p.periods(quirks)...)...)
 	label := quote(p.subject.Name) + "." + quote(labelOf(p.subject).Name)
-	return p.literals(fmt.Sprintf("SELECT %s FROM %s WHERE NOT EXISTS (SELECT 1 FROM %s WHERE %s) ORDER BY 1", label, quote(s.from), quote(s.to), strings.Join(inside, " AND ")), quirks)
+	return p.literals(fmt.Sprintf("SELECT %s FROM %s WHERE NOT EXISTS (SELECT 1 FROM %s WHERE %s) ORDER BY 1", label,
+		quote(s.from), quote(s.to), strings.Join(inside, " AND ")), quirks)
 }

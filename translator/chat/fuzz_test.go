@@ -12,7 +12,9 @@ import (
 
 // FuzzCompletion: whatever a service answers is a completion or a failure, and whatever a model says a reply or a failure.
 func FuzzCompletion(f *testing.F) {
-	for _, seed := range []string{`{"choices": [{"message": {"content": "SELECT 1"}}], "usage": {"prompt_tokens": -1}}`, "data: {\"choices\": [{\"delta\": {\"content\": \"```sql\\nSELECT 1\\n```\"}}]}\n\ndata: [DONE]\n", "data: {\"error\": {\"message\": \"no\"}}\n\n", `{"error": "x"}`, "data:", "data: [DONE", `{"choices": []}`} {
+	for _, seed := range []string{`{"choices": [{"message": {"content": "SELECT 1"}}], "usage": {"prompt_tokens": -1}}`,
+		"data: {\"choices\": [{\"delta\": {\"content\": \"```sql\\nSELECT 1\\n```\"}}]}\n\ndata: [DONE]\n",
+		"data: {\"error\": {\"message\": \"no\"}}\n\n", `{"error": "x"}`, "data:", "data: [DONE", `{"choices": []}`} {
 		f.Add([]byte(seed), true)
 		f.Add([]byte(seed), false)
 	}

@@ -38,7 +38,8 @@ func (u *modelUsage) UnmarshalJSON(body []byte) error {
 	if json.Unmarshal(body, &named) != nil {
 		return nil // no usage
 	}
-	own, err := json.Marshal(map[string]json.RawMessage{"input_tokens": given(named["prompt_tokens"]), "output_tokens": given(named["completion_tokens"])})
+	own, err := json.Marshal(map[string]json.RawMessage{"input_tokens": given(named["prompt_tokens"]),
+		"output_tokens": given(named["completion_tokens"])})
 	if err != nil {
 		return nil
 	}

@@ -40,7 +40,8 @@ func ask(t *testing.T, retries int, answers ...string) (translator.Answered, err
 	defer s.Close()
 	asker, err := chat.New(chat.Settings{URL: s.URL, Model: "m", Timeout: 5 * time.Second, Parallel: 1})
 	require.NoError(t, err)
-	return translator.Limit(asker, translator.Limits{Retries: retries, First: time.Millisecond}).Ask(context.Background(), translator.Request{ID: "s/q", Question: "q"})
+	return translator.Limit(asker, translator.Limits{Retries: retries, First: time.Millisecond}).Ask(context.Background(),
+		translator.Request{ID: "s/q", Question: "q"})
 }
 
 // TestCutStreams: a stream that is cut anywhere is not an answer, and is asked for again.

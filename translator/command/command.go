@@ -80,7 +80,8 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 	case ctx.Err() != nil:
 		return answered, ctx.Err()
 	case out.Overflowed():
-		return answered, translator.Fail(fault.MalformedReply, "the program printed more than %d MB; it was stopped", translator.MaxReply>>20)
+		return answered, translator.Fail(fault.MalformedReply, "the program printed more than %d MB; it was stopped",
+			translator.MaxReply>>20)
 	case timed.Err() != nil:
 		return answered, translator.Fail(fault.NoReply, "no reply within %s; the program was stopped", a.Timeout)
 	case err != nil:

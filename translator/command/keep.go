@@ -147,7 +147,8 @@ func (k *keeper) once(ctx context.Context, r translator.Request, body []byte) (t
 			err = translator.CheckID(answered.Reply, r)
 		}
 		if err == nil && p.said.anything() {
-			err = translator.Fail(fault.MalformedReply, "the program printed more than one line for a question, so that its replies cannot be told apart: %.80q", p.said.next())
+			err = translator.Fail(fault.MalformedReply,
+				"the program printed more than one line for a question, so that its replies cannot be told apart: %.80q", p.said.next())
 		}
 		if err != nil {
 			err = &errUnclear{err}
@@ -172,7 +173,8 @@ func (p *process) exchange(ctx context.Context, line []byte, timeout time.Durati
 		case got != nil:
 			return got, nil
 		case p.said.overflowed():
-			return nil, translator.Fail(fault.MalformedReply, "the program printed a line of more than %d MB; it was stopped", translator.MaxReply>>20)
+			return nil, translator.Fail(fault.MalformedReply, "the program printed a line of more than %d MB; it was stopped",
+				translator.MaxReply>>20)
 		case ended:
 			return nil, translator.Fail(fault.Transport, "the program ended without a reply%s", said(p.complaint.Bytes()))
 		}

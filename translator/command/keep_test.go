@@ -53,7 +53,8 @@ func TestStrayLines(t *testing.T) {
 		"it ends in the middle":      {before: `[ $total = 4 ] && exit 3`},
 	} {
 		t.Run(name, func(t *testing.T) {
-			asker, err := command.New(command.Settings{Run: answer(c.before, c.after), Dir: t.TempDir(), Keep: true, Timeout: 5 * time.Second})
+			asker, err := command.New(command.Settings{Run: answer(c.before, c.after), Dir: t.TempDir(), Keep: true,
+				Timeout: 5 * time.Second})
 			require.NoError(t, err)
 			asker = translator.Limit(asker, translator.Limits{Retries: 2, First: time.Millisecond})
 			defer func() { require.NoError(t, asker.Close()) }()
@@ -77,10 +78,13 @@ func TestIDs(t *testing.T) {
 	for name, c := range map[string]struct {
 		id     string
 		refuse bool
-	}{"none": {"", false}, "the same": {`, "id": "s/one"`, false}, "another": {`, "id": "s/two"`, true}, "a service's own": {`, "id": "r-17"`, false}, "a number": {`, "id": 7`, false}} {
+	}{"none": {"", false}, "the same": {`, "id": "s/one"`, false}, "another": {`, "id": "s/two"`, true},
+		"a service's own": {`, "id": "r-17"`, false}, "a number": {`, "id": 7`, false}} {
 		for _, keep := range []bool{false, true} {
 			t.Run(fmt.Sprint(name, keep), func(t *testing.T) {
-				asker, err := command.New(command.Settings{Run: []string{"sh", "-c", `read -r line; echo '{"query": "SELECT 1"` + c.id + `}'; cat >/dev/null`}, Dir: t.TempDir(), Keep: keep, Timeout: 2 * time.Second})
+				asker, err := command.New(command.Settings{Run: []string{"sh", "-c",
+					`read -r line; echo '{"query": "SELECT 1"` + c.id + `}'; cat >/dev/null`}, Dir: t.TempDir(), Keep: keep,
+					Timeout: 2 * time.Second})
 				require.NoError(t, err)
 				asker = translator.Limit(asker, translator.Limits{})
 				defer asker.Close() //nolint:errcheck // nothing to lose
@@ -114,7 +118,8 @@ func TestNothingIsLeft(t *testing.T) {
 		if strings.HasSuffix(body, "sleep 60") {
 			timeout = 50 * time.Millisecond
 		}
-		asker, err := command.New(command.Settings{Run: []string{"sh", "-c", body}, Dir: t.TempDir(), Env: []string{"TOVREL_TEST_MARK"}, Keep: keep, Timeout: timeout})
+		asker, err := command.New(command.Settings{Run: []string{"sh", "-c", body}, Dir: t.TempDir(),
+			Env: []string{"TOVREL_TEST_MARK"}, Keep: keep, Timeout: timeout})
 		require.NoError(t, err)
 		_, _ = asker.Ask(context.Background(), translator.Request{ID: "s/q", Question: "q"})
 		require.NoError(t, asker.Close())

@@ -154,7 +154,8 @@ func onlyTool(ctx context.Context, session *mcp.ClientSession) (string, error) {
 		names = append(names, t.Name)
 	}
 	if len(names) != 1 {
-		f := translator.Fail(fault.Transport, "the MCP server has %d tools (%s); name one with tool: in tovrel.yaml", len(names), strings.Join(names, ", "))
+		f := translator.Fail(fault.Transport, "the MCP server has %d tools (%s); name one with tool: in tovrel.yaml",
+			len(names), strings.Join(names, ", "))
 		f.Again = false
 		return "", f
 	}

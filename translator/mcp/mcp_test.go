@@ -19,7 +19,9 @@ import (
 func silent(t *testing.T) (asker translator.Asker, pids func() []string) {
 	t.Helper()
 	dir := t.TempDir()
-	asker = mcp.New(mcp.Settings{Run: []string{"sh", "-c", "sleep 60 & echo $! >>pids; echo $$ >>pids; trap '' INT TERM; cat >/dev/null; sleep 60"}, Dir: dir, Timeout: 400 * time.Millisecond})
+	asker = mcp.New(mcp.Settings{Run: []string{"sh", "-c",
+		"sleep 60 & echo $! >>pids; echo $$ >>pids; trap '' INT TERM; cat >/dev/null; sleep 60"}, Dir: dir,
+		Timeout: 400 * time.Millisecond})
 	return asker, func() []string {
 		body, _ := os.ReadFile(filepath.Join(dir, "pids"))
 		return strings.Fields(string(body))

@@ -49,8 +49,10 @@ func New(name, path string) (translator.Asker, error) {
 		if trimmed := bytes.TrimSpace(text); len(trimmed) > 0 {
 			l, problem := readLine(trimmed)
 			if problem != "" {
-				problems = append(problems, source.Problem{Position: source.Position{File: name, Line: number, Column: 1}, Code: "recorded-line",
-					Severity: source.Error, Message: problem, Remedy: `write {"id": "set/question", "reply": {"query": "SELECT …"}} on one line`})
+				problems = append(problems, source.Problem{Position: source.Position{File: name, Line: number, Column: 1},
+					Code:     "recorded-line",
+					Severity: source.Error, Message: problem,
+					Remedy: `write {"id": "set/question", "reply": {"query": "SELECT …"}} on one line`})
 			}
 			a.lines[l.ID] = append(a.lines[l.ID], l)
 		}

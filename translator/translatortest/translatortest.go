@@ -50,7 +50,8 @@ func Run(t *testing.T, transport Transport) {
 		behaviour Behaviour
 		check     func(t *testing.T, asker translator.Asker)
 	}{
-		{Answers, answers}, {Answers, together}, {AsksBack, asksBack}, {Malformed, failsWith(fault.MalformedReply)}, {Silent, failsWith(fault.NoReply, fault.MalformedReply)},
+		{Answers, answers}, {Answers, together}, {AsksBack, asksBack}, {Malformed, failsWith(fault.MalformedReply)},
+		{Silent, failsWith(fault.NoReply, fault.MalformedReply)},
 		{Slow, slow}, {Down, failsWith(fault.Transport)}, {FailsOnce, failsOnce}, {Leaks, leaks}, {Slow, cancelled},
 	} {
 		if why := transport.Lacks[c.behaviour]; why != "" {
@@ -67,8 +68,10 @@ func Run(t *testing.T, transport Transport) {
 
 // Request is a question in the form of the protocol.
 func Request(question string) translator.Request {
-	return translator.Request{Protocol: translator.Protocol, ID: "set/question", Question: question, Thread: []translator.Turn{}, Dialect: "duckdb", AsOf: "2031-06-30",
-		Dataset: briefing.Dataset{Name: "farm", Tables: []briefing.ToldTable{{Name: "loads", Rows: 3, Columns: []briefing.ToldColumn{{Name: "litres", Type: "DOUBLE"}}}}}}
+	return translator.Request{Protocol: translator.Protocol, ID: "set/question", Question: question,
+		Thread: []translator.Turn{}, Dialect: "duckdb", AsOf: "2031-06-30",
+		Dataset: briefing.Dataset{Name: "farm", Tables: []briefing.ToldTable{{Name: "loads", Rows: 3,
+			Columns: []briefing.ToldColumn{{Name: "litres", Type: "DOUBLE"}}}}}}
 }
 
 func queryFor(question string) string { return "SELECT '" + question + "' AS q" }

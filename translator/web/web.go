@@ -88,7 +88,8 @@ func (c *Client) post(ctx context.Context, body []byte) (a Answer, err error) {
 // refused tells an answer of another status: whether to try again, and when.
 func refused(response *http.Response, body []byte) error {
 	f := translator.Fail(fault.Transport, "the service answered %s%s", response.Status, said(body))
-	f.Again = response.StatusCode == http.StatusTooManyRequests || response.StatusCode == http.StatusRequestTimeout || response.StatusCode >= 500
+	f.Again = response.StatusCode == http.StatusTooManyRequests || response.StatusCode == http.StatusRequestTimeout ||
+		response.StatusCode >= 500
 	if f.Again {
 		f.Wait = retryAfter(response.Header.Get("Retry-After"))
 	}

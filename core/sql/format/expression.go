@@ -26,15 +26,18 @@ const (
 )
 
 // binary are the operators between two expressions, and how tightly they hold.
-var binary = map[string]int{"+": sum, "-": sum, "*": product, "/": product, "//": product, "%": product, "^": power, "**": power, "||": operation,
-	"&": operation, "|": operation, "<<": operation, ">>": operation, "&&": operation, "@>": operation, "<@": operation, "^@": operation, "->>": operation,
+var binary = map[string]int{"+": sum, "-": sum, "*": product, "/": product, "//": product, "%": product, "^": power,
+	"**": power, "||": operation,
+	"&": operation, "|": operation, "<<": operation, ">>": operation, "&&": operation, "@>": operation, "<@": operation,
+	"^@": operation, "->>": operation,
 	"~~": comparison, "!~~": comparison, "~~*": comparison, "!~~*": comparison, "~~~": comparison}
 
 // likes are the operators that people write as words.
 var likes = map[string]string{"~~": "LIKE", "!~~": "NOT LIKE", "~~*": "ILIKE", "!~~*": "NOT ILIKE", "~~~": "GLOB"}
 
 var comparisons = map[ast.Kind]string{ast.CompareEqual: "=", ast.CompareNotEqual: "<>", ast.CompareLess: "<", ast.CompareLessEqual: "<=",
-	ast.CompareGreater: ">", ast.CompareGreaterEqual: ">=", ast.CompareDistinctFrom: "IS DISTINCT FROM", ast.CompareNotDistinctFrom: "IS NOT DISTINCT FROM"}
+	ast.CompareGreater: ">", ast.CompareGreaterEqual: ">=", ast.CompareDistinctFrom: "IS DISTINCT FROM",
+	ast.CompareNotDistinctFrom: "IS NOT DISTINCT FROM"}
 
 // opposite is the comparison that is true where another is not: x > ALL is NOT x <= ANY.
 var opposite = map[ast.Kind]string{ast.CompareNotEqual: "=", ast.CompareLess: ">=", ast.CompareLessEqual: ">", ast.CompareGreater: "<=",
@@ -71,7 +74,8 @@ func (w *writer) plain(e *ast.Node) (layout.Doc, int) {
 	case ast.Conjunction:
 		return w.conjunction(e)
 	case ast.Between:
-		return layout.List(w.expression(e.Node(field.Input), operation), layout.Text(" BETWEEN "), w.expression(e.Node(field.Lower), operation),
+		return layout.List(w.expression(e.Node(field.Input), operation), layout.Text(" BETWEEN "),
+			w.expression(e.Node(field.Lower), operation),
 			layout.Text(" AND "), w.expression(e.Node(field.Upper), operation)), comparison
 	case ast.Operator:
 		return w.operator(e)
@@ -159,7 +163,8 @@ func (w *writer) operator(e *ast.Node) (layout.Doc, int) {
 		if len(all) < 2 || len(all) > 3 {
 			return w.give(), atom
 		}
-		return layout.List(w.expression(all[0], atom), layout.Text("["), layout.Join(layout.Text(":"), w.expressions(all[1:])), layout.Text("]")), atom
+		return layout.List(w.expression(all[0], atom), layout.Text("["), layout.Join(layout.Text(":"), w.expressions(all[1:])),
+			layout.Text("]")), atom
 	}
 	return w.give(), atom
 }
@@ -167,7 +172,8 @@ func (w *writer) operator(e *ast.Node) (layout.Doc, int) {
 func (w *writer) not(e *ast.Node) (layout.Doc, int) {
 	switch {
 	case e.Class() == ast.Between:
-		return layout.List(w.expression(e.Node(field.Input), operation), layout.Text(" NOT BETWEEN "), w.expression(e.Node(field.Lower), operation),
+		return layout.List(w.expression(e.Node(field.Input), operation), layout.Text(" NOT BETWEEN "),
+			w.expression(e.Node(field.Lower), operation),
 			layout.Text(" AND "), w.expression(e.Node(field.Upper), operation)), comparison
 	case e.Class() == ast.Subquery && e.Text(field.SubqueryType) == "ANY":
 		return w.subquery(e, true)
@@ -240,7 +246,8 @@ func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 		return layout.Group(layout.Text("["), layout.Join(layout.Text(", "), arguments), layout.Text("]")), atom
 	case called == "date_part" && len(all) == 2 && isUnit(all[0].Node(field.Expression)):
 		unit := strings.ToLower(all[0].Node(field.Expression).Node(field.Literal).Text(field.Text))
-		return layout.List(layout.Text("extract("+unit+" FROM "), w.expression(all[1].Node(field.Expression), lowest), layout.Text(")")), atom
+		return layout.List(layout.Text("extract("+unit+" FROM "), w.expression(all[1].Node(field.Expression), lowest),
+			layout.Text(")")), atom
 	}
 	if e.Is(field.Distinct) && len(arguments) > 0 {
 		arguments[0] = layout.List(layout.Text("DISTINCT "), arguments[0])
@@ -274,11 +281,13 @@ func (w *writer) infix(operator string, all []*ast.Node) (layout.Doc, int) {
 	if word := likes[operator]; word != "" {
 		operator = word
 	}
-	return layout.List(w.expression(all[0].Node(field.Expression), left), layout.Text(" "+operator+" "), w.expression(all[1].Node(field.Expression), right)), holds
+	return layout.List(w.expression(all[0].Node(field.Expression), left), layout.Text(" "+operator+" "),
+		w.expression(all[1].Node(field.Expression), right)), holds
 }
 
 // units are what intervals are of, by the functions that make them.
-var units = map[string]string{"to_years": "YEAR", "to_quarters": "QUARTER", "to_months": "MONTH", "to_weeks": "WEEK", "to_days": "DAY", "to_hours": "HOUR",
+var units = map[string]string{"to_years": "YEAR", "to_quarters": "QUARTER", "to_months": "MONTH", "to_weeks": "WEEK",
+	"to_days": "DAY", "to_hours": "HOUR",
 	"to_minutes": "MINUTE", "to_seconds": "SECOND", "to_milliseconds": "MILLISECOND", "to_microseconds": "MICROSECOND"}
 
 // interval writes INTERVAL 1 HOUR for what the engine makes of it: to_hours(CAST(trunc(CAST(1 AS DOUBLE)) AS BIGINT)).
@@ -303,7 +312,8 @@ func (w *writer) interval(called string, all []*ast.Node) (layout.Doc, bool) {
 // isUnit tells the unit of EXTRACT(YEAR FROM …), which the engine writes in capitals.
 func isUnit(e *ast.Node) bool {
 	text := e.Node(field.Literal).Text(field.Text)
-	return e.Node(field.Literal).Text(field.Kind) == "STRING" && units["to_"+strings.ToLower(text)+"s"] != "" && text == strings.ToUpper(text)
+	return e.Node(field.Literal).Text(field.Kind) == "STRING" && units["to_"+strings.ToLower(text)+"s"] != "" &&
+		text == strings.ToUpper(text)
 }
 
 func typeName(cast *ast.Node) string {
@@ -318,7 +328,8 @@ var written = map[string]bool{"DATE": true, "TIME": true, "TIMESTAMP": true, "TI
 
 func (w *writer) cast(e *ast.Node) layout.Doc {
 	child := e.Node(field.Child)
-	if t := typeName(e); written[t] && child.Class() == ast.Constant && child.Node(field.Literal).Text(field.Kind) == "STRING" && !e.Is(field.TryCast) {
+	if t := typeName(e); written[t] && child.Class() == ast.Constant &&
+		child.Node(field.Literal).Text(field.Kind) == "STRING" && !e.Is(field.TryCast) {
 		return layout.Text(t + " " + quotedText(child.Node(field.Literal).Text(field.Text)))
 	}
 	word := "CAST("

@@ -21,7 +21,8 @@ func Query(root *ast.Node, width int) (string, bool) {
 	return layout.Render(doc, width), !w.unknown
 }
 
-// Fragment writes any node on one line, such as a condition or a clause: an expression without its alias, a join without what it is on; false where a part of it has no form.
+// Fragment writes any node on one line, such as a condition or a clause: an expression without its alias, a join without what it is on;
+// false where a part of it has no form.
 func Fragment(node *ast.Node) (string, bool) {
 	w := &writer{}
 	doc := layout.Text("")
@@ -121,7 +122,8 @@ func (w *writer) recursive(n *ast.Node) layout.Doc {
 	if n.Is(field.UnionAll) {
 		word = "UNION ALL"
 	}
-	return layout.List(w.query(n.Node(field.Left), layout.Line), layout.Line, layout.Text(word), layout.Line, w.query(n.Node(field.Right), layout.Line))
+	return layout.List(w.query(n.Node(field.Left), layout.Line), layout.Line, layout.Text(word), layout.Line,
+		w.query(n.Node(field.Right), layout.Line))
 }
 
 func (w *writer) selectClauses(n *ast.Node) []layout.Doc {

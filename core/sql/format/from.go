@@ -59,7 +59,8 @@ func (w *writer) joined(n *ast.Node) layout.Doc {
 }
 
 func (w *writer) joinWord(n *ast.Node) string {
-	kind := map[string]string{"INNER": "JOIN", "LEFT": "LEFT JOIN", "RIGHT": "RIGHT JOIN", "FULL": "FULL JOIN", "SEMI": "SEMI JOIN", "ANTI": "ANTI JOIN",
+	kind := map[string]string{"INNER": "JOIN", "LEFT": "LEFT JOIN", "RIGHT": "RIGHT JOIN", "FULL": "FULL JOIN",
+		"SEMI": "SEMI JOIN", "ANTI": "ANTI JOIN",
 		"OUTER": "FULL JOIN"}[n.Text(field.JoinType)]
 	if kind == "" || n.Is(field.DelimFlipped) {
 		w.give()
@@ -101,7 +102,8 @@ func (w *writer) source(n *ast.Node) layout.Doc {
 			w.give()
 		}
 		call := n.Node(field.Function)
-		if name := call.FunctionName(); call.Class() != ast.Function || call.Is(field.IsOperator) || name == "list_value" || name == "count_star" {
+		if name := call.FunctionName(); call.Class() != ast.Function || call.Is(field.IsOperator) || name == "list_value" ||
+			name == "count_star" {
 			return w.give()
 		}
 		return layout.List(w.expression(call, lowest), aliased(n))
@@ -120,7 +122,8 @@ func aliased(n *ast.Node) layout.Doc {
 // isStarAlone tells SELECT * without anything but its FROM.
 func isStarAlone(n *ast.Node) bool {
 	items := n.Nodes(field.SelectList)
-	return len(items) == 1 && items[0].Class() == ast.Star && !n.Has(field.Where) && len(n.Items(field.Modifiers)) == 0 && !n.Has(field.Having)
+	return len(items) == 1 && items[0].Class() == ast.Star && !n.Has(field.Where) && len(n.Items(field.Modifiers)) == 0 &&
+		!n.Has(field.Having)
 }
 
 func (w *writer) values(n *ast.Node) layout.Doc {

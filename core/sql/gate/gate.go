@@ -2,8 +2,8 @@
 // does not know. It looks at the syntax tree of the engine's own parser, so that nothing is judged that the engine would read otherwise.
 // Behind it stand the engine's own locks (read-only, no files, no network, no settings); neither relies on the other.
 //
-// What to review: nodes.go lists the kinds of nodes that may occur, functions.txt the functions that may be called, denied.txt those that may
-// not, with the reason. A function that stands in neither is refused where the engine has it.
+// What to review: nodes.go lists the kinds of nodes that may occur, functions.txt the functions that may be called, denied.txt those
+// that may not, with the reason. A function that stands in neither is refused where the engine has it.
 package gate
 
 import (
@@ -22,8 +22,9 @@ type Refusal struct {
 
 func (e *Refusal) Error() string { return e.Why }
 
-// Check refuses every tree that may do anything but read the dataset, at the first place that is not known to be harmless. Has tells whether
-// the engine has a function of a name: one that it has not is an error of the query, which the engine explains better. The error is *Refusal.
+// Check refuses every tree that may do anything but read the dataset, at the first place that is not known to be harmless. Has tells
+// whether the engine has a function of a name: one that it has not is an error of the query, which the engine explains better. The
+// error is *Refusal.
 func Check(root *ast.Node, has func(function string) bool) error {
 	return (&reviewer{has}).value(field.Field{}, root)
 }

@@ -22,7 +22,8 @@ var statements = set(ast.SelectNode, ast.SetOperationNode, ast.RecursiveCteNode,
 var places = set(field.FromTable, field.Left, field.Right, field.Source)
 
 // sources are the kinds of things that may stand in FROM.
-var sources = set(ast.BaseTable, ast.Join, ast.Subquery, ast.TableFunction, ast.ExpressionList, ast.Pivot, ast.Empty, ast.EmptyFrom, ast.ColumnData)
+var sources = set(ast.BaseTable, ast.Join, ast.Subquery, ast.TableFunction, ast.ExpressionList, ast.Pivot, ast.Empty,
+	ast.EmptyFrom, ast.ColumnData)
 
 // classes are the classes of expressions.
 var classes = set(ast.Between, ast.Case, ast.Cast, ast.Collate, ast.ColumnRef, ast.Comparison, ast.Conjunction, ast.Constant, ast.Function,
@@ -36,5 +37,6 @@ var tableFunctions = set("range", "generate_series", "unnest", "repeat", "repeat
 var systemPrefixes = []string{"information_schema", "duckdb_", "pragma_", "pg_", "sqlite_"}
 
 // cataloguePrefixes are of functions that list tables, columns and the like.
-var cataloguePrefixes = []string{"duckdb_tables", "duckdb_columns", "duckdb_views", "duckdb_schemas", "duckdb_constraints", "duckdb_indexes",
+var cataloguePrefixes = []string{"duckdb_tables", "duckdb_columns", "duckdb_views", "duckdb_schemas", "duckdb_constraints",
+	"duckdb_indexes",
 	"duckdb_types", "pragma_table_info", "pragma_show", "pragma_table_list", "pg_get_", "pg_table", "pg_description"}
