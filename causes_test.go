@@ -37,7 +37,7 @@ func readCauses(t *testing.T) []label {
 	require.NoError(t, err)
 	var all []label
 	var now label
-	for _, line := range strings.Split(string(body), "\n") {
+	for line := range strings.SplitSeq(string(body), "\n") {
 		switch {
 		case line == "" || strings.HasPrefix(line, "#"):
 		case strings.HasPrefix(line, "@ "):

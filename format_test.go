@@ -31,7 +31,7 @@ func formatted(t *testing.T, pool *engine.Pool, tree *sql.Tree, written string) 
 	once, ok := second.Formatted()
 	require.True(t, ok)
 	require.Equal(t, text, once, "formatting again changes nothing")
-	for _, line := range strings.Split(text, "\n") {
+	for line := range strings.SplitSeq(text, "\n") {
 		if len([]rune(line)) > 100 {
 			require.NotContains(t, strings.TrimSpace(line), ", ", "this line could be broken:\n%s", text)
 		}
@@ -45,7 +45,7 @@ func TestFormat(t *testing.T) {
 	body, err := os.ReadFile("testdata/format.txt")
 	require.NoError(t, err)
 	var queries []string
-	for _, block := range strings.Split(string(body), "\n---\n") {
+	for block := range strings.SplitSeq(string(body), "\n---\n") {
 		queries = append(queries, strings.TrimSpace(block))
 	}
 	for _, c := range readCauses(t) {

@@ -23,7 +23,7 @@ func TestHelp(t *testing.T) {
 		paths = append(paths, strings.Join(path, " "))
 		help := tovrel(t, t.TempDir(), append(path, "--help")...).out
 		listing, examples := false, 0
-		for _, line := range strings.Split(help, "\n") {
+		for line := range strings.SplitSeq(help, "\n") {
 			assert.LessOrEqual(t, len([]rune(line)), 100, "%v: %s", path, line)
 			assert.NotRegexp(t, `stringArray|strings |\(default -1\)|\(default \[\]\)`, line, "%v", path)
 			if !strings.HasPrefix(line, " ") && line != "" {

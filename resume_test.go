@@ -159,13 +159,11 @@ func TestTogether(t *testing.T) {
 	require.Zero(t, tovrel(t, dir, "data", "freeze", "--quiet").code)
 	var both sync.WaitGroup
 	for range 2 {
-		both.Add(1)
-		go func() {
-			defer both.Done()
+		both.Go(func() {
 			if r := tovrel(t, dir, "run", "--output", "json"); r.code != 0 || !strings.Contains(r.out, `"right": 60,`) {
 				t.Errorf("%d %s %s", r.code, r.out, r.err)
 			}
-		}()
+		})
 	}
 	require.Eventually(t, func() bool {
 		return strings.Contains(tovrel(t, dir, "run", "--resume", "1").err, "another process is at work on this run")

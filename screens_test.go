@@ -132,7 +132,7 @@ func TestScreens(t *testing.T) {
 			kept, _ := outs.Load(width)
 			out, _ := kept.(string)
 			require.NotEmpty(t, out, s.args)
-			for _, line := range strings.Split(out, "\n") {
+			for line := range strings.SplitSeq(out, "\n") {
 				if width > 0 && text.StringWidth(line) > width {
 					t.Errorf("tovrel %s at %d columns has a line of %d:\n%s", s.args, width, text.StringWidth(line), line)
 				}
@@ -203,7 +203,7 @@ func TestMarkdownOfEveryCommand(t *testing.T) {
 		out := shell(t, dir, "tovrel "+s.args+" --output markdown", "80")
 		require.NotEmpty(t, strings.TrimSpace(out), s.args)
 		bars, fenced := 0, false
-		for _, line := range strings.Split(out, "\n") {
+		for line := range strings.SplitSeq(out, "\n") {
 			fenced = fenced != strings.HasPrefix(line, "```")
 			if fenced || !strings.HasPrefix(line, "|") {
 				bars = 0

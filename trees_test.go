@@ -106,7 +106,7 @@ func lines(t *testing.T, name string) [][]string {
 	body, err := os.ReadFile(filepath.Join("testdata", name))
 	require.NoError(t, err)
 	var out [][]string
-	for _, line := range strings.Split(strings.TrimSpace(string(body)), "\n") {
+	for line := range strings.SplitSeq(strings.TrimSpace(string(body)), "\n") {
 		if !strings.HasPrefix(line, "#") {
 			out = append(out, strings.Split(line, " | "))
 		}
@@ -159,7 +159,7 @@ func TestSeedTrees(t *testing.T) {
 	require.NoError(t, err)
 	pool, _ := dairyPool(t)
 	var trees strings.Builder
-	for _, query := range strings.Split(strings.TrimSpace(string(body)), "\n") {
+	for query := range strings.SplitSeq(strings.TrimSpace(string(body)), "\n") {
 		got, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true, ParseOnly: true})
 		require.NoError(t, err, query)
 		trees.WriteString(places.ReplaceAllString(string(got.Tree), "") + "\n")

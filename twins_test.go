@@ -33,7 +33,7 @@ func readTried(t *testing.T) []tried {
 	require.NoError(t, err)
 	var all []tried
 	var now tried
-	for _, line := range strings.Split(string(body), "\n") {
+	for line := range strings.SplitSeq(string(body), "\n") {
 		switch {
 		case line == "" || strings.HasPrefix(line, "#"):
 		case strings.HasPrefix(line, "@ "):

@@ -4,7 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
-	"sort"
+	"slices"
 
 	"tovrel/core/golden"
 	"tovrel/core/record"
@@ -107,6 +107,6 @@ func tagsOf(c workspace.Chosen) []string {
 			out = append(out, tag)
 		}
 	}
-	sort.Strings(out)
+	slices.Sort(out)
 	return out
 }

@@ -72,7 +72,7 @@ func (asks) Close() error { return nil }
 
 func (f asks) Ask(ctx context.Context, r translator.Request) (translator.Answered, error) {
 	query, err := f(ctx, r.Question)
-	return translator.Answered{Reply: translator.Reply{Query: query}, Raw: []byte(fmt.Sprintf(`{"query": %q}`, query))}, err
+	return translator.Answered{Reply: translator.Reply{Query: query}, Raw: fmt.Appendf(nil, `{"query": %q}`, query)}, err
 }
 
 // queries is an engine that is a function of the query.
@@ -90,16 +90,17 @@ func one(text string) *table.Table {
 // setOf makes a golden set of questions whose answer is one number, with further wordings.
 func setOf(t *testing.T, questions ...string) []workspace.Chosen {
 	t.Helper()
-	text := "---\ngolden-set: s\ndataset: d\n---\n"
+	var text strings.Builder
+	text.WriteString("---\ngolden-set: s\ndataset: d\n---\n")
 	for _, q := range questions {
 		id, more, _ := strings.Cut(q, " ")
-		text += fmt.Sprintf("\n## Question %s? {#%s}\n", id, id)
+		text.WriteString(fmt.Sprintf("\n## Question %s? {#%s}\n", id, id))
 		if more != "" {
-			text += fmt.Sprintf("\n```yaml\nalso-asked: [%s]\n```\n", more)
+			text.WriteString(fmt.Sprintf("\n```yaml\nalso-asked: [%s]\n```\n", more))
 		}
-		text += "\n| n |\n|--:|\n| 1 |\n"
+		text.WriteString("\n| n |\n|--:|\n| 1 |\n")
 	}
-	set, problems := golden.Parse("s.md", []byte(text))
+	set, problems := golden.Parse("s.md", []byte(text.String()))
 	require.Empty(t, problems)
 	var out []workspace.Chosen
 	for _, q := range set.Questions {

@@ -2,7 +2,6 @@ package attempt
 
 import (
 	"slices"
-	"sort"
 
 	"tovrel/core/record"
 	"tovrel/core/wording"
@@ -59,7 +58,7 @@ func SinceOf(r record.Run, p Plan) Since {
 			out.Gone = append(out.Gone, name)
 		}
 	}
-	sort.Strings(out.Added)
-	sort.Strings(out.Gone)
+	slices.Sort(out.Added)
+	slices.Sort(out.Gone)
 	return out
 }

@@ -67,7 +67,7 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	return out, err
 }
 
-// triedWords say what was tried in vain.
+// TriedWords say what was tried in vain.
 func TriedWords(e Explained) string {
 	words := fmt.Sprintf("%d edits of the queries were tried, and none gives this answer", len(e.Tried))
 	if e.Ended != "" {

@@ -48,7 +48,7 @@ func foreignOf(query string, f *engine.Failure) (dialect.Foreign, string, bool) 
 	return dialect.Foreign{}, "", false
 }
 
-// mend writes the local name in place of an unknown one: another dialect's function of the same arguments, or the nearest name;
+// Mend writes the local name in place of an unknown one: another dialect's function of the same arguments, or the nearest name;
 // "" where there is none.
 func Mend(query string, f *engine.Failure) string {
 	wrong, local := "", ""

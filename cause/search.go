@@ -33,7 +33,7 @@ const (
 	fewValues = 12
 )
 
-// edits runs edited queries on a dataset and remembers their results: edits of a reference serve all its wrong answers.
+// Search runs edited queries on a dataset and remembers their results: edits of a reference serve all its wrong answers.
 type Search struct {
 	pool    expect.Queries
 	Columns map[string][]edit.Column
@@ -43,7 +43,7 @@ type Search struct {
 	values  map[string][]string
 }
 
-// edited is what an edited query gave; a nil table for one that does not run.
+// Edited is what an edited query gave; a nil table for one that does not run.
 type Edited struct {
 	Table *table.Table
 	Text  string
@@ -87,7 +87,7 @@ func ColumnKind(engineType string) edit.Kind {
 	return edit.Other
 }
 
-// run gives an edited query's result. The error is diagnose.ErrSlow for one that was stopped at the limit: that is no result, and not
+// Run gives an edited query's result. The error is diagnose.ErrSlow for one that was stopped at the limit: that is no result, and not
 // remembered.
 func (e *Search) Run(ctx context.Context, t *sql.Tree, limit time.Duration) (Edited, error) {
 	key := t.Key()
@@ -124,7 +124,7 @@ func (e *Search) Run(ctx context.Context, t *sql.Tree, limit time.Duration) (Edi
 	return got, nil
 }
 
-// valuesOf are the commonest texts of the columns of a name.
+// ValuesOf are the commonest texts of the columns of a name.
 func (e *Search) ValuesOf(ctx context.Context, column string) []string {
 	column = strings.ToLower(column)
 	e.mu.Lock()
@@ -165,7 +165,7 @@ type Explained struct {
 	Ended  string
 }
 
-// find searches for the cause of a wrong answer.
+// Find searches for the cause of a wrong answer.
 func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budget, reference time.Duration) (Explained, error) {
 	if budget.Net == 0 {
 		budget.Net = max(shortestNet, netTimes*reference)

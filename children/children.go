@@ -148,7 +148,7 @@ func ownChildren() []int {
 		if errors.Is(err, os.ErrNotExist) {
 			continue // the thread has ended
 		}
-		for _, word := range strings.Fields(string(listed)) {
+		for word := range strings.FieldsSeq(string(listed)) {
 			if pid, err := strconv.Atoi(word); err == nil {
 				pids = append(pids, pid)
 			}
@@ -163,7 +163,7 @@ func markOf(pid int) string {
 	if err != nil {
 		return ""
 	}
-	for _, variable := range bytes.Split(environment, []byte{0}) {
+	for variable := range bytes.SplitSeq(environment, []byte{0}) {
 		if name, ok := strings.CutPrefix(string(variable), mark+"="); ok && strings.HasPrefix(name, strconv.Itoa(os.Getpid())+"-") {
 			return name
 		}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"os/user"
+	"slices"
 	"strings"
 	"time"
 
@@ -159,10 +160,8 @@ func (a *app) chosenNow(w *workspace.Workspace, name string) (workspace.Chosen, 
 		return workspace.Chosen{}, err
 	}
 	for _, c := range all {
-		for _, known := range attempt.NamesOf(c) {
-			if known == name {
-				return c, nil
-			}
+		if slices.Contains(attempt.NamesOf(c), name) {
+			return c, nil
 		}
 	}
 	return workspace.Chosen{}, trouble.New(trouble.Usage,

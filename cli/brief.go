@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/attempt"
@@ -19,11 +20,9 @@ type levelFlag briefing.Level
 func (f *levelFlag) String() string { return string(*f) }
 func (f *levelFlag) Type() string   { return "LEVEL" }
 func (f *levelFlag) Set(s string) error {
-	for _, known := range briefing.Levels() {
-		if s == known {
-			*f = levelFlag(s)
-			return nil
-		}
+	if slices.Contains(briefing.Levels(), s) {
+		*f = levelFlag(s)
+		return nil
 	}
 	return fmt.Errorf("the levels are %s", strings.Join(briefing.Levels(), ", "))
 }

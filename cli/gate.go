@@ -2,8 +2,9 @@ package cli
 
 import (
 	"context"
+	"maps"
 	"os"
-	"sort"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -95,11 +96,7 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 
 // strengthOf measures the strength of the questions that a run asked, as the golden sets are today; nil where none could be measured.
 func (a *app) strengthOf(ctx context.Context, w *workspace.Workspace, r record.Run) (*float64, error) {
-	var names []string
-	for name := range r.Weights {
-		names = append(names, name)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(r.Weights))
 	measured, err := a.strengths(ctx, w, names, false)
 	if err != nil {
 		return nil, err

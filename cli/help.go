@@ -95,7 +95,7 @@ func wrapped(text string) string {
 func wrappedLine(text string) string {
 	var lines []string
 	line := ""
-	for _, word := range strings.Fields(text) {
+	for word := range strings.FieldsSeq(text) {
 		switch {
 		case line == "":
 			line = word

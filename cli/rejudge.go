@@ -3,7 +3,8 @@ package cli
 import (
 	"context"
 	"fmt"
-	"sort"
+	"maps"
+	"slices"
 
 	"tovrel/attempt"
 	"tovrel/core/briefing"
@@ -63,11 +64,7 @@ func (a *app) openAsRun(ctx context.Context, s *session, r record.Run, name stri
 }
 
 func datasetsOf(r record.Run) []string {
-	var names []string
-	for name := range r.Datasets {
-		names = append(names, name)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(r.Datasets))
 	return names
 }
 

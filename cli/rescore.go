@@ -2,7 +2,8 @@ package cli
 
 import (
 	"context"
-	"sort"
+	"maps"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -72,9 +73,7 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (
 	}
 	out := rescored{scoring: history.Scoring{Run: r.ID, Kind: history.Rescoring, Made: history.Now(), Tool: version,
 		Grounds: map[string]record.Ground{}}}
-	for name, ground := range r.Grounds {
-		out.scoring.Grounds[name] = ground
-	}
+	maps.Copy(out.scoring.Grounds, r.Grounds)
 	for _, c := range b.plan.Questions {
 		ground := attempt.GroundOf(b.plan, c)
 		wasAsked := false
@@ -89,7 +88,7 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (
 			out.scoring.Stale = append(out.scoring.Stale, c.Name())
 		}
 	}
-	sort.Strings(out.scoring.Stale)
+	slices.Sort(out.scoring.Stale)
 	if out.scoring.ID, err = store.AddScoring(out.scoring, scored); err != nil {
 		return rescored{}, err
 	}

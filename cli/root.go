@@ -166,11 +166,9 @@ type formatFlag render.Format
 func (f *formatFlag) String() string { return string(*f) }
 func (f *formatFlag) Type() string   { return "FORMAT" }
 func (f *formatFlag) Set(s string) error {
-	for _, known := range render.Formats() {
-		if s == known {
-			*f = formatFlag(s)
-			return nil
-		}
+	if slices.Contains(render.Formats(), s) {
+		*f = formatFlag(s)
+		return nil
 	}
 	return fmt.Errorf("the formats are %s", strings.Join(render.Formats(), ", "))
 }

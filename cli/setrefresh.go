@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"path/filepath"
 	"strings"
 
@@ -143,9 +144,7 @@ func lastGrounds(ctx context.Context, w *workspace.Workspace) (map[string]record
 	defer store.Close() //nolint:errcheck // only read
 	runs, err := store.Runs()
 	for _, r := range runs {
-		for name, ground := range r.Grounds {
-			out[name] = ground
-		}
+		maps.Copy(out, r.Grounds)
 	}
 	return out, err
 }

@@ -4,8 +4,9 @@ import (
 	"context"
 	"encoding/csv"
 	"io"
+	"maps"
 	"path/filepath"
-	"sort"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -124,11 +125,7 @@ func (a *app) writeRows(folder string, w *workspace.Workspace, measured []upkeep
 			files[path] = append(files[path], r.Cells)
 		}
 	}
-	var paths []string
-	for path := range files {
-		paths = append(paths, path)
-	}
-	sort.Strings(paths)
+	paths := slices.Sorted(maps.Keys(files))
 	for _, path := range paths {
 		if err := writeFile(w.Path(path), func(f io.Writer) error { return csv.NewWriter(f).WriteAll(files[path]) }); err != nil {
 			return err

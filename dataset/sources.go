@@ -9,7 +9,9 @@ import (
 	"hash"
 	"io"
 	"io/fs"
+	"maps"
 	"path/filepath"
+	"slices"
 	"sort"
 	"strings"
 
@@ -34,7 +36,7 @@ func (s *Store) files(t workspace.Table) ([]string, error) {
 		return nil, source.Problems{{Position: t.At, Code: "no-files", Severity: source.Error,
 			Message: fmt.Sprintf("table %s: no file matches %s", t.Name, t.File), Remedy: "correct the pattern, relative to the workspace"}}
 	}
-	sort.Strings(found)
+	slices.Sort(found)
 	for i, f := range found {
 		if relative, err := filepath.Rel(s.Root, f); err == nil && !filepath.IsAbs(t.File) {
 			found[i] = relative
@@ -150,11 +152,7 @@ func inputDigest(d *workspace.Dataset, sources []FrozenSource) string {
 	for _, s := range sortedSources(sources) {
 		fmt.Fprintf(h, "table %q %s %s\n", s.Table, strings.ToLower(filepath.Ext(s.File)), s.Digest)
 		types := byTable[s.Table].Types
-		var names []string
-		for n := range types {
-			names = append(names, n)
-		}
-		sort.Strings(names)
+		names := slices.Sorted(maps.Keys(types))
 		for _, n := range names {
 			fmt.Fprintf(h, "type %q %s\n", n, types[n])
 		}

@@ -5,6 +5,7 @@ package engine
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"tovrel/core/fault"
@@ -68,14 +69,14 @@ func (f *Failure) Error() string {
 }
 
 func joinQuoted(names []string) string {
-	out := ""
+	var out strings.Builder
 	for i, n := range names {
 		if i > 0 {
-			out += ", "
+			out.WriteString(", ")
 		}
-		out += `"` + n + `"`
+		out.WriteString(`"` + n + `"`)
 	}
-	return out
+	return out.String()
 }
 
 // Column is a column of a frozen table with the engine's name of its type.

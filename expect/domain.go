@@ -9,7 +9,7 @@ import (
 	"tovrel/engine"
 )
 
-// domain lists, by column, the texts that could have been the answer: what the reference gives without its cut, else all values
+// Domain lists, by column, the texts that could have been the answer: what the reference gives without its cut, else all values
 // of the column that it shows.
 func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) {
 	if e.Known.Cut != nil {

@@ -31,7 +31,7 @@ type Queries interface {
 // Tables reads expected files.
 type Tables func(set *golden.Set, a golden.Answer) (*table.Table, error)
 
-// Expect gives what a question accepts, its own answer first, then its readings. Where there is a reference query its
+// Answers gives what a question accepts, its own answer first, then its readings. Where there is a reference query its
 // result at full precision is expected, else the table as written.
 func Answers(ctx context.Context, q Queries, read Tables, b *briefing.Briefing, set *golden.Set,
 	question *golden.Question) ([]Expectation, error) {

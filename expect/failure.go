@@ -26,7 +26,7 @@ func Failure(err error) (*engine.Failure, bool) {
 	return f, errors.As(err, &f)
 }
 
-// where names the place of a byte offset in a query.
+// Where names the place of a byte offset in a query.
 func Where(query string, position int) string {
 	if position < 0 || position > len(query) {
 		return ""

@@ -12,7 +12,7 @@ func Closer(a, b match.Result) bool {
 	return a.Closeness != nil && b.Closeness != nil && *a.Closeness > *b.Closeness
 }
 
-// asWritten are the rules under which a table is the display of a query's result.
+// AsWritten are the rules under which a table is the display of a query's result.
 var AsWritten = func() match.Rules {
 	var rules match.Rules
 	_ = rules.Set("extra-columns", match.Choice{Value: "wrong"}) // known rules
@@ -20,12 +20,12 @@ var AsWritten = func() match.Rules {
 	return rules
 }()
 
-// references are the accepted answers that a query gives: only these can be had on other rows.
+// References are the accepted answers that a query gives: only these can be had on other rows.
 func References(all []Expectation) []Expectation {
 	return slices.DeleteFunc(slices.Clone(all), func(e Expectation) bool { return e.Reference == "" })
 }
 
-// meets holds an answer against one accepted answer, with what is behind its cut where that counts.
+// Meets holds an answer against one accepted answer, with what is behind its cut where that counts.
 func (e Expectation) Meets(ctx context.Context, answer *table.Table, rules match.Rules) (match.Result, error) {
 	r := match.Match(e.Table, answer, rules, e.Known)
 	if e.behind == nil || r.Matched || e.behind.probe.TopN == nil && !match.MayTie(r, rules, e.Known) {

@@ -141,7 +141,7 @@ type behindCut struct {
 	err     error
 }
 
-// whole is the expectation with what is behind its cut; as it is where it has none, or that cannot be had.
+// Whole is the expectation with what is behind its cut; as it is where it has none, or that cannot be had.
 func (e Expectation) Whole(ctx context.Context) (Expectation, error) {
 	b := e.behind
 	if b == nil {

@@ -15,7 +15,7 @@ import (
 // longestScratch is how old a scratch file of a process on another machine may be before it is taken to be left behind.
 const longestScratch = 24 * time.Hour
 
-// scratchMark begins the names of scratch files and folders after their prefix: it tells which process of which machine they belong to.
+// ScratchMark begins the names of scratch files and folders after their prefix: it tells which process of which machine they belong to.
 func ScratchMark() string { return fmt.Sprintf("%s-%d-", machine(), os.Getpid()) }
 
 // machine is a short name of this machine.
@@ -29,7 +29,7 @@ func machine() string {
 	return strconv.FormatUint(uint64(h.Sum32()), 36)
 }
 
-// sweepScratch removes what processes that are no more left behind in a folder: files and folders whose names begin with a prefix and
+// SweepScratch removes what processes that are no more left behind in a folder: files and folders whose names begin with a prefix and
 // the mark of their owner.
 func SweepScratch(dir, prefix string) {
 	entries, err := os.ReadDir(dir)

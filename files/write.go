@@ -10,7 +10,7 @@ import (
 	"tovrel/trouble"
 )
 
-// File is a file to write, and what must stand there before.
+// Change is a file to write, and what must stand there before.
 type Change struct {
 	Path string
 	Text []byte
@@ -18,7 +18,7 @@ type Change struct {
 	New  bool   // it must not be there yet
 }
 
-// WriteFiles writes some files, all of them or none: each is written beside its place first, and what was put in place is put back where
+// WriteAll writes some files, all of them or none: each is written beside its place first, and what was put in place is put back where
 // a later one cannot be. No file is ever half written.
 func WriteAll(files []Change) error {
 	var scratch []string
@@ -107,5 +107,5 @@ func (f Change) unwritable(err error) error {
 	return trouble.New(trouble.Unreadable, "%s cannot be written: %w; nothing was changed", f.Path, err)
 }
 
-// replaceFile writes a file whole or not at all.
+// Replace writes a file whole or not at all.
 func Replace(path string, body []byte) error { return WriteAll([]Change{{Path: path, Text: body}}) }

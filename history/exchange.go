@@ -9,7 +9,6 @@ import (
 	"io"
 	"maps"
 	"slices"
-	"sort"
 
 	"tovrel/core/record"
 	"tovrel/core/source"
@@ -54,7 +53,7 @@ func (s *Store) Export(w io.Writer, r record.Run) error {
 			digests = append(digests, d)
 		}
 	}
-	sort.Strings(digests)
+	slices.Sort(digests)
 	for _, d := range digests {
 		stored, err := s.Table(d)
 		if err != nil {

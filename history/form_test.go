@@ -93,9 +93,7 @@ func TestSeveralWriters(t *testing.T) {
 	var wg sync.WaitGroup
 	for w := range writers {
 		s := open(t, path)
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
+		wg.Go(func() {
 			id, err := s.Begin(record.Run{Translator: fmt.Sprintf("w@%d", w), State: record.Running})
 			for place := 0; place < attempts && err == nil; place++ {
 				err = s.Save(id, place, record.Attempt{Question: "s/q", Verdict: score.Right})
@@ -106,7 +104,7 @@ func TestSeveralWriters(t *testing.T) {
 			if err != nil {
 				t.Error(err)
 			}
-		}()
+		})
 	}
 	wg.Wait()
 	all, err := open(t, path).List()

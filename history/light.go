@@ -71,7 +71,7 @@ func (r *lightReader) read(form []byte) (record.Attempt, error) {
 	latency, problem := strconv.ParseInt(string(parts[10]), 10, 64)
 	problems[4] = problem
 	a.Latency = time.Duration(latency)
-	for _, code := range strings.Fields(r.text(parts[5])) {
+	for code := range strings.FieldsSeq(r.text(parts[5])) {
 		a.Faults = append(a.Faults, fault.Fault{Code: fault.Code(code)})
 	}
 	if string(parts[11]) == "true" {

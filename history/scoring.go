@@ -4,7 +4,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"sort"
+	"slices"
 	"time"
 
 	"tovrel/core/record"
@@ -223,7 +223,7 @@ func (s *Store) Marks() (map[int][]string, error) {
 		out[id] = append(out[id], name)
 	}
 	for _, names := range out {
-		sort.Strings(names)
+		slices.Sort(names)
 	}
 	return out, trouble.As(trouble.Unreachable, rows.Err())
 }

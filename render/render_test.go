@@ -54,7 +54,7 @@ func TestSameRows(t *testing.T) {
 		require.Equal(t, []string{a.Verdict, a.Question}, records[i+1][:2])
 		for _, text := range []string{plain, markdown} {
 			found := false
-			for _, l := range strings.Split(text, "\n") {
+			for l := range strings.SplitSeq(text, "\n") {
 				found = found || strings.Contains(l, a.Verdict) && strings.Contains(l, a.Question)
 			}
 			require.True(t, found, a.Question)
@@ -70,7 +70,7 @@ func TestPipeAndTerminal(t *testing.T) {
 	require.Contains(t, pipe, strings.Repeat("very ", 59)+"very")
 	for _, width := range []int{80, 100, 160} {
 		text := render1(t, render.Table, render.Options{Unicode: true, Width: width})
-		for _, l := range strings.Split(text, "\n") {
+		for l := range strings.SplitSeq(text, "\n") {
 			require.LessOrEqual(t, utf8.RuneCountInString(l), width, l)
 		}
 		require.Contains(t, text, "✕ wrong")

@@ -145,7 +145,7 @@ func (p *printer) part(part view.Part) {
 }
 
 func (p *printer) code(c view.Code) {
-	for _, l := range strings.Split(strings.TrimRight(c.Text, "\n"), "\n") {
+	for l := range strings.SplitSeq(strings.TrimRight(c.Text, "\n"), "\n") {
 		lines := []string{printable(l)}
 		if c.Language == "sql" && p.Width > 0 {
 			lines = clauses(lines[0], p.Width-2)

@@ -17,7 +17,7 @@ type properties = map[string]*jsonschema.Schema
 func workspaceSchema() *jsonschema.Schema {
 	limits := object(properties{"time": duration(), "memory": size(), "rows": integer(), "result": size()})
 	return object(properties{
-		"tovrel":      {Const: jsonschema.Ptr(any(1.0))},
+		"tovrel":      {Const: new(any(1.0))},
 		"datasets":    entries(datasetSchema(limits)),
 		"translators": entries(translatorSchema()),
 		"rules":       {Type: "object", Description: "matching rules"},
@@ -111,7 +111,7 @@ func exportedSchema() (*jsonschema.Schema, error) {
 		s.AdditionalProperties, s.Required = nil, nil // of other versions of the program
 	}
 	return either(
-		object(properties{"tovrel-run": {Const: jsonschema.Ptr(any(1.0))}, "run": runs}, "tovrel-run", "run"),
+		object(properties{"tovrel-run": {Const: new(any(1.0))}, "run": runs}, "tovrel-run", "run"),
 		object(properties{"place": integer(), "attempt": attempts}, "place", "attempt"),
 		object(properties{"digest": text(), "table": object(properties{"rows": integer(), "table": tableSchema()}, "rows",
 			"table")}, "digest", "table")), nil

@@ -5,7 +5,7 @@ package schema
 import (
 	"encoding/json"
 	"reflect"
-	"sort"
+	"slices"
 
 	"github.com/google/jsonschema-go/jsonschema"
 
@@ -21,7 +21,7 @@ func Names() []string {
 	for name := range view.Forms() {
 		names = append(names, name)
 	}
-	sort.Strings(names)
+	slices.Sort(names)
 	return names
 }
 

@@ -47,7 +47,7 @@ func readSystem(text string, r *translator.Request) {
 		r.AsOf = m[1]
 	}
 	section := ""
-	for _, line := range strings.Split(text, "\n") {
+	for line := range strings.SplitSeq(text, "\n") {
 		switch trimmed := strings.TrimSpace(line); {
 		case datasetLine.MatchString(line):
 			r.Dataset.Name, section = datasetLine.FindStringSubmatch(line)[1], "tables"
@@ -93,7 +93,7 @@ func readColumn(m []string, line string) briefing.ToldColumn {
 	}
 	if v := valuePart.FindStringSubmatch(line); v != nil {
 		c.Values = map[string]string{}
-		for _, pair := range strings.Split(v[1], ";") {
+		for pair := range strings.SplitSeq(v[1], ";") {
 			if code, label, ok := strings.Cut(strings.TrimSpace(pair), " = "); ok {
 				c.Values[code] = label
 			}

@@ -66,7 +66,7 @@ func (h *handler) answer(ctx context.Context, r translator.Request) ([]byte, tra
 	var f *translator.Failure
 	if errors.As(err, &f) {
 		reply := translator.Reply{Text: f.Message}
-		return []byte(fmt.Sprintf(`{"text": %q}`, f.Message)), reply
+		return fmt.Appendf(nil, `{"text": %q}`, f.Message), reply
 	}
 	return answered.Raw, answered.Reply
 }

@@ -2,7 +2,8 @@ package upkeep
 
 import (
 	"context"
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -45,11 +46,7 @@ func Coverage(ctx context.Context, p attempt.Plan) ([]Covered, error) {
 	if err := g.Wait(); err != nil {
 		return nil, err
 	}
-	var names []string
-	for name := range p.Places {
-		names = append(names, name)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(p.Places))
 	var out []Covered
 	for _, name := range names {
 		out = append(out, coverage(p.Places[name], name, p.Questions, trees)...)
@@ -222,11 +219,7 @@ func featureCoverage(questions []workspace.Chosen, trees []*sql.Tree) []Covered 
 	for _, f := range features {
 		out = append(out, Covered{Kind: "feature", Name: f, Questions: counts[f]})
 	}
-	var levels []string
-	for d := range difficulties {
-		levels = append(levels, d)
-	}
-	sort.Strings(levels)
+	levels := slices.Sorted(maps.Keys(difficulties))
 	for _, d := range levels {
 		out = append(out, Covered{Kind: "difficulty", Name: d, Questions: difficulties[d]})
 	}

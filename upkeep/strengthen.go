@@ -189,7 +189,7 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, sql string) (*ta
 		tables = append(tables, expect.Quoted(name)+" AS (SELECT * FROM main."+expect.Quoted(name)+" UNION ALL VALUES "+
 			strings.Join(values, ", ")+")")
 	}
-	sort.Strings(tables)
+	slices.Sort(tables)
 	timed, cancel := context.WithTimeout(ctx, longestStrengthEdit)
 	defer cancel()
 	result, err := h.place.Pool.Query(timed, engine.Request{SQL: "WITH " + strings.Join(tables, ", ") + " SELECT * FROM (" +

@@ -5,7 +5,6 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-	"sort"
 	"strings"
 
 	"tovrel/core/golden"
@@ -22,7 +21,7 @@ func (w *Workspace) SetFiles() ([]string, error) {
 	if err != nil {
 		return nil, trouble.As(trouble.Unreadable, err)
 	}
-	sort.Strings(paths)
+	slices.Sort(paths)
 	for i, p := range paths {
 		paths[i] = filepath.Join("golden", filepath.Base(p))
 	}

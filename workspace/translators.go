@@ -3,6 +3,7 @@ package workspace
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"tovrel/core/near"
@@ -65,12 +66,7 @@ func (c *config) translator(e yamldoc.Entry, fields map[string]yamldoc.Node) *Tr
 }
 
 func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(list, s)
 }
 
 // asking reads the keys that all kinds have.

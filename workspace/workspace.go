@@ -221,7 +221,7 @@ func unknown(what, name string, known []string) error {
 	return trouble.New(trouble.Usage, "unknown %s %q; %s", what, name, near.Hint(name, known))
 }
 
-// plural is "1 row" or "3 rows".
+// Plural is "1 row" or "3 rows".
 func Plural(n int, one string) string {
 	if n == 1 {
 		return "1 " + one

@@ -12,7 +12,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"sort"
+	"slices"
 	"syscall"
 	"time"
 
@@ -183,7 +183,7 @@ func median(program, dir string, args ...string) (time.Duration, int64, error) {
 			memory = max(memory, usage.Maxrss<<10)
 		}
 	}
-	sort.Slice(took, func(i, j int) bool { return took[i] < took[j] })
+	slices.Sort(took)
 	return took[len(took)/2], memory, nil
 }
 
@@ -214,6 +214,6 @@ func rawRead(dir string) (time.Duration, error) {
 		}
 		took = append(took, time.Since(start))
 	}
-	sort.Slice(took, func(i, j int) bool { return took[i] < took[j] })
+	slices.Sort(took)
 	return took[len(took)/2], nil
 }

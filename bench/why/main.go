@@ -99,7 +99,7 @@ func each(program, dir string) error {
 	for i := range 4 * len(mistakes) {
 		m := mistakes[i%len(mistakes)]
 		for name, sql := range map[string]string{"right.sql": m.right, "wrong.sql": m.wrong} {
-			if err := os.WriteFile(filepath.Join(dir, name), []byte(fmt.Sprintf(sql, 2+i/len(mistakes))), 0o644); err != nil {
+			if err := os.WriteFile(filepath.Join(dir, name), fmt.Appendf(nil, sql, 2+i/len(mistakes)), 0o644); err != nil {
 				return err
 			}
 		}

@@ -14,6 +14,7 @@ package briefing
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/core/near"
@@ -166,12 +167,7 @@ func (p parser) column(e yamldoc.Entry) Column {
 }
 
 func known(role profile.Role) bool {
-	for _, r := range profile.Roles() {
-		if string(role) == r {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(profile.Roles(), string(role))
 }
 
 func (p parser) join(n yamldoc.Node) (Join, bool) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math/big"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -105,7 +106,7 @@ func saltsOf(trees ...*sql.Tree) []Salt {
 		for v := range values {
 			salt.Values = append(salt.Values, v)
 		}
-		sort.Strings(salt.Values)
+		slices.Sort(salt.Values)
 		salt.Values = salt.Values[:min(mostSalt, len(salt.Values))]
 		out = append(out, salt)
 	}

@@ -58,7 +58,7 @@ func inTurns(all []Question, covered map[profile.Place]bool) []Question {
 	}
 	seen := map[string]bool{}
 	var out []Question
-	for turn := 0; turn < len(all); turn++ {
+	for turn := range all {
 		for _, k := range kinds {
 			if turn < len(byKind[k]) && !seen[byKind[k][turn].SQL] {
 				seen[byKind[k][turn].SQL] = true

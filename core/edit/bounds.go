@@ -1,7 +1,7 @@
 package edit
 
 import (
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/fault"
@@ -139,7 +139,7 @@ func constants(node *ast.Node) []string {
 		}
 	}
 	visit(node)
-	sort.Strings(out)
+	slices.Sort(out)
 	return out
 }
 

@@ -1,7 +1,8 @@
 package edit
 
 import (
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -86,9 +87,7 @@ func aliases(from *ast.Node) map[string]string {
 		out[alias] = strings.ToLower(name)
 	case ast.Join:
 		for _, side := range []field.Field{field.Left, field.Right} {
-			for alias, name := range aliases(from.Node(side)) {
-				out[alias] = name
-			}
+			maps.Copy(out, aliases(from.Node(side)))
 		}
 	}
 	return out
@@ -96,11 +95,7 @@ func aliases(from *ast.Node) map[string]string {
 
 // owner is the alias of the table that has a column; "" for none.
 func owner(s Subject, aliases map[string]string, column string) string {
-	var names []string
-	for alias := range aliases {
-		names = append(names, alias)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(aliases))
 	for _, alias := range names {
 		for _, c := range s.Columns[aliases[alias]] {
 			if strings.EqualFold(c.Name, column) {

@@ -3,7 +3,6 @@ package edit
 import (
 	"maps"
 	"slices"
-	"sort"
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -129,7 +128,7 @@ func addTable(s Subject, at sql.Site) []Change {
 			names = append(names, name)
 		}
 	}
-	sort.Strings(names)
+	slices.Sort(names)
 	var out []Change
 	for _, name := range names {
 		key := sharedColumn(s, own, name)

@@ -128,12 +128,7 @@ func otherAggregate(s Subject, at sql.Site) []Change {
 }
 
 func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(list, s)
 }
 
 func rename(call *ast.Node, name string) {

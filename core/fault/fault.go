@@ -2,6 +2,8 @@
 // the diagnosis do.
 package fault
 
+import "slices"
+
 // Code names a cause. Codes are stable: outputs, histories and gates use them.
 type Code string
 
@@ -111,10 +113,8 @@ func Families() []Family {
 // FamilyOf is the family of a code; "other" for one that has none.
 func FamilyOf(c Code) Family {
 	for _, f := range families {
-		for _, member := range f.codes {
-			if member == c {
-				return f.name
-			}
+		if slices.Contains(f.codes, c) {
+			return f.name
 		}
 	}
 	return "other"

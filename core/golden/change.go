@@ -97,7 +97,7 @@ func (s *Set) settingSplices(q *Question, settings []Setting, index lines) []spl
 	first := q.Answer.settingsAt + 1
 	end := s.fenceLine(index, first)
 	var out []splice
-	added := ""
+	var added strings.Builder
 	for _, setting := range settings {
 		text := ""
 		if setting.Value != "" {
@@ -105,13 +105,13 @@ func (s *Set) settingSplices(q *Question, settings []Setting, index lines) []spl
 		}
 		from, to := s.settingLines(index, first, end, setting.Key)
 		if from == 0 {
-			added += text
+			added.WriteString(text)
 			continue
 		}
 		out = append(out, splice{index[from-1], index[to-1], text})
 	}
-	if added != "" {
-		out = append(out, splice{index[end-1], index[end-1], added})
+	if added.String() != "" {
+		out = append(out, splice{index[end-1], index[end-1], added.String()})
 	}
 	return out
 }
@@ -132,16 +132,16 @@ func (s *Set) settingLines(index lines, first, end int, key string) (from, to in
 }
 
 func settingsBlock(settings []Setting) string {
-	body := ""
+	var body strings.Builder
 	for _, setting := range settings {
 		if setting.Value != "" {
-			body += setting.Key + ": " + setting.Value + "\n"
+			body.WriteString(setting.Key + ": " + setting.Value + "\n")
 		}
 	}
-	if body == "" {
+	if body.String() == "" {
 		return ""
 	}
-	return "```yaml\n" + body + "```\n"
+	return "```yaml\n" + body.String() + "```\n"
 }
 
 var markdownMarks = regexp.MustCompile("[\\\\`*_\\[\\]<>{}|#]")

@@ -3,7 +3,7 @@ package golden
 import (
 	"fmt"
 	"regexp"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/source"
@@ -173,7 +173,7 @@ func (w *warner) loneTags(sets []*Set) {
 			names = append(names, tag)
 		}
 	}
-	sort.Strings(names)
+	slices.Sort(names)
 	for _, tag := range names {
 		one := w.tags[tag][0]
 		w.say(source.Advice, one.set, one.question.At, "lone-tag", fmt.Sprintf("the tag %q is used once", tag),
@@ -184,10 +184,8 @@ func (w *warner) loneTags(sets []*Set) {
 // inFront tells tags of a whole set.
 func inFront(sets []*Set, tag string) bool {
 	for _, s := range sets {
-		for _, t := range s.Tags {
-			if t == tag {
-				return true
-			}
+		if slices.Contains(s.Tags, tag) {
+			return true
 		}
 	}
 	return false

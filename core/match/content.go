@@ -2,6 +2,7 @@ package match
 
 import (
 	"math"
+	"slices"
 	"sort"
 
 	"tovrel/core/table"
@@ -367,10 +368,8 @@ func (s *contentSearch) byKind() []int {
 }
 
 func (m *matcher) note(text string) {
-	for _, n := range m.notes {
-		if n == text {
-			return
-		}
+	if slices.Contains(m.notes, text) {
+		return
 	}
 	m.notes = append(m.notes, text)
 }

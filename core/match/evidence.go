@@ -1,6 +1,7 @@
 package match
 
 import (
+	"slices"
 	"strings"
 
 	"tovrel/core/table"
@@ -50,10 +51,8 @@ func (s *contentSearch) onlyOfKind(j int) bool {
 
 func shareWord(a, b string) bool {
 	for _, x := range words(a) {
-		for _, y := range words(b) {
-			if x == y {
-				return true
-			}
+		if slices.Contains(words(b), x) {
+			return true
 		}
 	}
 	return false

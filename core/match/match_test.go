@@ -18,7 +18,7 @@ func tableOf(text string) *table.Table {
 	var rows [][]table.Cell
 	for _, l := range lines[1:] {
 		var row []table.Cell
-		for _, c := range strings.Fields(l) {
+		for c := range strings.FieldsSeq(l) {
 			row = append(row, table.Cell{Text: strings.Trim(c, "_"), Null: c == "-"})
 		}
 		rows = append(rows, row)
@@ -118,17 +118,18 @@ func TestCases(t *testing.T) {
 				known.Ranking = []match.Key{{Column: -1, Name: name, Descending: direction == "desc"}}
 			}
 			r := match.Match(expected, answer, rules, known)
-			signs := r.Why
+			var signs strings.Builder
+			signs.WriteString(r.Why)
 			for _, f := range r.Faults {
-				signs += " " + string(f.Code)
+				signs.WriteString(" " + string(f.Code))
 			}
 			if c.want == "right" {
-				require.True(t, r.Matched, signs)
+				require.True(t, r.Matched, signs.String())
 				require.Equal(t, strings.Fields("["+c.remarks+"]"), strings.Fields(fmt.Sprint(r.Remarks)))
 				return
 			}
 			require.False(t, r.Matched)
-			require.Contains(t, signs, c.want)
+			require.Contains(t, signs.String(), c.want)
 			require.Empty(t, r.Remarks)
 		})
 	}

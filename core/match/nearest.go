@@ -1,6 +1,7 @@
 package match
 
 import (
+	"slices"
 	"sort"
 
 	"tovrel/core/value"
@@ -220,5 +221,5 @@ func (o *outcome) take(pairs map[int]int) {
 		}
 	}
 	o.missing, o.extra = missing, extra
-	sort.Ints(o.nearest)
+	slices.Sort(o.nearest)
 }

@@ -2,7 +2,7 @@ package match
 
 import (
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/fault"
@@ -65,7 +65,7 @@ type Tables struct {
 // addRemark adds a remark to a right answer.
 func (r *Result) addRemark(remark Remark) {
 	r.Remarks = append(r.Remarks, remark)
-	sort.Slice(r.Remarks, func(i, j int) bool { return r.Remarks[i] < r.Remarks[j] })
+	slices.Sort(r.Remarks)
 	r.Why = why(*r)
 }
 
@@ -100,7 +100,7 @@ func (m *matcher) judge(a alignment) Result {
 	r.Closeness = m.closeness(a, r)
 	r.Matched = rowsMatch && len(r.Faults) == 0
 	if r.Matched {
-		sort.Slice(remarks, func(i, j int) bool { return remarks[i] < remarks[j] })
+		slices.Sort(remarks)
 		r.Remarks = remarks
 	}
 	r.Why, r.Notes = why(r), append(columnNotes("expected", m.expected), append(columnNotes("answer", m.answer), m.notes...)...)

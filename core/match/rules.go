@@ -2,7 +2,8 @@ package match
 
 import (
 	"fmt"
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 
 	"tovrel/core/near"
@@ -62,11 +63,7 @@ func names(of ...string) map[string]bool {
 
 // RuleKeys lists the rules' names, sorted.
 func RuleKeys() []string {
-	var keys []string
-	for k := range ruleTable {
-		keys = append(keys, k)
-	}
-	sort.Strings(keys)
+	keys := slices.Sorted(maps.Keys(ruleTable))
 	return keys
 }
 
@@ -209,7 +206,7 @@ func (r Rules) String() string {
 			parts = append(parts, column+"."+k+"="+c.String())
 		}
 	}
-	sort.Strings(parts)
+	slices.Sort(parts)
 	return strings.Join(parts, "; ")
 }
 
@@ -298,7 +295,7 @@ func (r Rules) CheckColumns(expected []string) error {
 			named = append(named, k.Name)
 		}
 	}
-	sort.Strings(named)
+	slices.Sort(named)
 	for _, n := range named {
 		if !known[fold(n)] {
 			return ruleError(BadValue, "the rules name the column %q, which the expected table does not have; %s", n,

@@ -113,7 +113,7 @@ func TestRules(t *testing.T) {
 	for _, c := range ruleCases {
 		t.Run(c.reason, func(t *testing.T) {
 			var rules match.Rules
-			for _, r := range strings.Split(c.rules, "; ") {
+			for r := range strings.SplitSeq(c.rules, "; ") {
 				require.NoError(t, rules.ParseRule(r))
 			}
 			r := match.Match(tableOf(c.expected), tableOf(c.answer), rules, match.Known{})

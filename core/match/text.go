@@ -249,12 +249,7 @@ func saysNumber(v, said value.Value, decimals int) bool {
 
 // word tells whether a sentence names a value that is no number, whole and not negated.
 func (s sentence) word(v value.Value) bool {
-	for _, form := range wordForms(v) {
-		if s.says(form) {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(wordForms(v), s.says)
 }
 
 // says tells whether a sentence has a folded word or phrase where it first stands, and not negated.

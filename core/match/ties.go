@@ -1,6 +1,7 @@
 package match
 
 import (
+	"slices"
 	"sort"
 
 	"tovrel/core/table"
@@ -115,7 +116,7 @@ func (m *matcher) fairCut() (Result, bool) {
 	if !cuts {
 		return Result{}, false
 	}
-	sort.Ints(candidates)
+	slices.Sort(candidates)
 	full := m.known.Cut.Full
 	known := m.known
 	known.Cut = nil

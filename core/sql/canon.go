@@ -2,7 +2,7 @@ package sql
 
 import (
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -60,14 +60,15 @@ func (c *canonical) expression(e *ast.Node, s scope) string {
 }
 
 func (c *canonical) caseOf(e *ast.Node, s scope) string {
-	written := "case"
+	var written strings.Builder
+	written.WriteString("case")
 	for _, check := range e.Nodes(field.CaseChecks) {
-		written += " when " + c.expression(check.Node(field.WhenExpr), s) + " then " + c.expression(check.Node(field.ThenExpr), s)
+		written.WriteString(" when " + c.expression(check.Node(field.WhenExpr), s) + " then " + c.expression(check.Node(field.ThenExpr), s))
 	}
 	if otherwise := c.expression(e.Node(field.ElseExpr), s); otherwise != "" && otherwise != "null" {
-		written += " else " + otherwise
+		written.WriteString(" else " + otherwise)
 	}
-	return written + " end"
+	return written.String() + " end"
 }
 
 // column is a column's name, with its table only where the query reads that table twice; one of a derived table is what it stands for.
@@ -114,7 +115,7 @@ func (c *canonical) operator(e *ast.Node, s scope) string {
 	case ast.CompareIn, ast.CompareNotIn:
 		word := map[ast.Kind]string{ast.CompareIn: " in (", ast.CompareNotIn: " not in ("}[e.Kind()]
 		values := append([]string(nil), parts[1:]...)
-		sort.Strings(values)
+		slices.Sort(values)
 		return parts[0] + word + strings.Join(values, ", ") + ")"
 	}
 	return ""
@@ -151,7 +152,7 @@ func (c *canonical) several(all []*ast.Node, s scope, between string, sorted boo
 		parts = append(parts, c.expression(e, s))
 	}
 	if sorted {
-		sort.Strings(parts)
+		slices.Sort(parts)
 	}
 	return "(" + strings.Join(parts, between) + ")"
 }

@@ -3,7 +3,7 @@ package sql
 import (
 	"errors"
 	"maps"
-	"sort"
+	"slices"
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -70,7 +70,7 @@ func (f Features) Missing(g Features) []string {
 			out = append(out, k)
 		}
 	}
-	sort.Strings(out)
+	slices.Sort(out)
 	return out
 }
 

@@ -1,8 +1,7 @@
 package sql
 
 import (
-	"sort"
-
+	"slices"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )
@@ -42,7 +41,7 @@ func (t *Tree) Kinds() []string {
 			out = append(out, kind)
 		}
 	}
-	sort.Strings(out)
+	slices.Sort(out)
 	return out
 }
 

@@ -145,12 +145,7 @@ func (t *Tree) Root() *ast.Node { return t.root }
 
 // In tells whether a place lies in what a field holds, such as field.Where.
 func (s Site) In(f field.Field) bool {
-	for _, step := range s.path {
-		if step == any(f) {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(s.path, any(f))
 }
 
 // Outermost tells whether a place lies in the outermost SELECT itself, not in a subquery, derived table or CTE.

@@ -2,6 +2,7 @@ package sql
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"tovrel/core/sql/ast"
@@ -199,12 +200,7 @@ func grouped(node *ast.Node) bool {
 	if groups := node.Items(field.GroupExpressions); len(groups) > 0 || node.Text(field.AggregateHandling) == "FORCE_AGGREGATES" {
 		return true
 	}
-	for _, item := range selectItems(node) {
-		if hasAggregate(item) {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(selectItems(node), hasAggregate)
 }
 
 // NeverRepeats tells a SELECT whose rows are distinct by themselves: it gives one row, or shows everything that it is grouped by.

@@ -1,7 +1,9 @@
 package twin
 
 import (
+	"maps"
 	"math/big"
+	"slices"
 	"sort"
 	"strings"
 
@@ -60,11 +62,7 @@ func Boundaries(trees []*sql.Tree, valueOf func(formula string) string) []Bounda
 }
 
 func sorted(set map[string]bool) []string {
-	var out []string
-	for s := range set {
-		out = append(out, s)
-	}
-	sort.Strings(out)
+	out := slices.Sorted(maps.Keys(set))
 	return out
 }
 

@@ -3,6 +3,7 @@
 package twin
 
 import (
+	"slices"
 	"tovrel/core/profile"
 	"tovrel/core/table"
 	"tovrel/core/value"
@@ -129,10 +130,8 @@ func (t *Table) Column(name string) int {
 // Fixed tells whether a column stays where it is.
 func (t *Table) Fixed(column int) bool {
 	for _, b := range t.Blocks {
-		for _, c := range b.Columns {
-			if c == column {
-				return b.Fixed
-			}
+		if slices.Contains(b.Columns, column) {
+			return b.Fixed
 		}
 	}
 	return false

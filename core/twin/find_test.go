@@ -2,6 +2,7 @@ package twin_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -70,13 +71,11 @@ func loans(t *testing.T) twin.Rows {
 func block(facts *twin.Table, column string) (names []string, fixed bool) {
 	at := facts.Column(column)
 	for _, b := range facts.Blocks {
-		for _, c := range b.Columns {
-			if c == at {
-				for _, other := range b.Columns {
-					names = append(names, facts.Columns[other].Name)
-				}
-				return names, b.Fixed
+		if slices.Contains(b.Columns, at) {
+			for _, other := range b.Columns {
+				names = append(names, facts.Columns[other].Name)
 			}
+			return names, b.Fixed
 		}
 	}
 	return nil, false

@@ -2,7 +2,6 @@ package twin
 
 import (
 	"slices"
-	"sort"
 	"strings"
 
 	"tovrel/core/value"
@@ -140,7 +139,7 @@ func (t *Table) salted(column int, b Boundary) []Step {
 	case rises || len(along) > 0:
 		room, fits := order.room(room)
 		if c.Kind.Temporal() && fits {
-			sort.Strings(values) // moments as texts are in their order
+			slices.Sort(values) // moments as texts are in their order
 			if room == MayRise {
 				slices.Reverse(values)
 			}

@@ -2,9 +2,9 @@ package versus
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
-	"sort"
 	"strings"
 	"time"
 
@@ -255,7 +255,7 @@ func (e *evaluation) unscored(c Condition) Judged {
 		for reason, n := range e.summary.UnscoredReasons {
 			reasons = append(reasons, fmt.Sprintf("%s %d", reason, n))
 		}
-		sort.Strings(reasons)
+		slices.Sort(reasons)
 		j.Why = strings.Join(reasons, ", ")
 	}
 	return j
@@ -280,7 +280,7 @@ func (e *evaluation) mustPass(c Condition) (Judged, error) {
 		}
 		tagged += has
 	}
-	sort.Strings(j.Listed)
+	slices.Sort(j.Listed)
 	value := float64(len(j.Listed))
 	j.Value, j.Why = &value, fmt.Sprintf("all of %s must be solid", plural(tagged))
 	if len(j.Listed) > 0 {
@@ -296,11 +296,7 @@ func unknownTag(tag string, r record.Run) error {
 			known[t] = true
 		}
 	}
-	var names []string
-	for t := range known {
-		names = append(names, t)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(known))
 	return fmt.Errorf("no question of the run has the tag %q; its tags are %s", tag, strings.Join(names, ", "))
 }
 
@@ -366,10 +362,5 @@ func (e *evaluation) compared(c Condition) Judged {
 }
 
 func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(list, s)
 }

@@ -3,6 +3,7 @@
 package versus
 
 import (
+	"slices"
 	"sort"
 
 	"tovrel/core/fault"
@@ -101,8 +102,8 @@ func pairUp(a, b Side) (both []question, onlyA, onlyB []string) {
 		}
 	}
 	sort.Slice(both, func(i, j int) bool { return both[i].name < both[j].name })
-	sort.Strings(onlyA)
-	sort.Strings(onlyB)
+	slices.Sort(onlyA)
+	slices.Sort(onlyB)
 	return both, onlyA, onlyB
 }
 

@@ -79,7 +79,7 @@ func decides(word string) bool {
 // wordsOf are a wording's words of weight, without plural endings.
 func wordsOf(text string) map[string]bool {
 	out := map[string]bool{}
-	for _, word := range strings.Fields(Fold(text)) {
+	for word := range strings.FieldsSeq(Fold(text)) {
 		if countingWords[word] {
 			word = counted
 		}

@@ -5,6 +5,7 @@ package yamldoc
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -168,12 +169,7 @@ func (r *Reader) Fields(n Node, what string, keys Keys) map[string]Node {
 }
 
 func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(list, s)
 }
 
 // plain unwraps anchors and tags.

@@ -21,7 +21,7 @@ import (
 	"tovrel/trouble"
 )
 
-// Endings lists the file endings that are read.
+// TableEndings lists the file endings that are read.
 func TableEndings() []string { return []string{".csv", ".tsv", ".json", ".jsonl", ".parquet"} }
 
 // Read reads a file by its ending. Errors are of kind trouble.Unreadable and name the file and line.

@@ -7,7 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net/url"
-	"sort"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -214,7 +214,7 @@ func Tables(ctx context.Context, path string) ([]string, error) {
 			return nil, err
 		}
 		names, err := sqliteTables(ctx, db)
-		sort.Strings(names)
+		slices.Sort(names)
 		return names, errors.Join(err, db.Close())
 	}
 	return nil, nil

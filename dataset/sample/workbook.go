@@ -12,13 +12,13 @@ import (
 	"tovrel/files"
 )
 
-// Sheet is a sheet of a spreadsheet as texts, as they are stored.
+// WorkbookSheet is a sheet of a spreadsheet as texts, as they are stored.
 type WorkbookSheet struct {
 	Name string
 	Rows [][]string // the first is the header; short rows lack empty cells at their end
 }
 
-// Sheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name.
+// WorkbookSheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name.
 func WorkbookSheets(path string) (sheets []WorkbookSheet, err error) {
 	if strings.EqualFold(filepath.Ext(path), ".csv") {
 		f, err := files.Open(path)

@@ -164,7 +164,7 @@ func appendOther(out *table.Column, a arrow.Array, row int) {
 	}
 	b, err := json.Marshal(a.GetOneForMarshal(row))
 	if err != nil {
-		b = []byte(fmt.Sprintf("%q", a.ValueStr(row)))
+		b = fmt.Appendf(nil, "%q", a.ValueStr(row))
 	}
 	out.AppendText(string(b))
 }

@@ -8,6 +8,7 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
+	"maps"
 	"net/url"
 	"time"
 
@@ -46,9 +47,7 @@ var options = url.Values{
 // Open opens a frozen dataset read-only for hostile queries.
 func Open(setup engine.Setup) (*Database, error) {
 	dsn := url.Values{}
-	for k, v := range options {
-		dsn[k] = v
-	}
+	maps.Copy(dsn, options)
 	dsn.Set("access_mode", "read_only")
 	dsn.Set("memory_limit", fmt.Sprintf("%dMB", max(64, setup.Limits.Memory>>21))) // half: not every allocation counts
 	dsn.Set("threads", "1")                                                        // ties come out the same each time

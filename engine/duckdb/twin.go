@@ -119,18 +119,19 @@ func (w *twinWriter) chance(salt int) string {
 
 // pinned tells which rows stay as they are.
 func pinned(pins []twin.Pinned) string {
-	out := "false"
+	var out strings.Builder
+	out.WriteString("false")
 	for _, p := range pins {
 		c := identifier(p.Column)
 		if p.Null {
-			out += fmt.Sprintf(" OR %s IS NULL", c)
+			out.WriteString(fmt.Sprintf(" OR %s IS NULL", c))
 		} else if p.Value != "" {
-			out += fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, literal(p.Value))
+			out.WriteString(fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, literal(p.Value)))
 		} else {
-			out += fmt.Sprintf(" OR (%s IS NOT NULL AND count(*) OVER (PARTITION BY %s) > 1)", c, c)
+			out.WriteString(fmt.Sprintf(" OR (%s IS NOT NULL AND count(*) OVER (PARTITION BY %s) > 1)", c, c))
 		}
 	}
-	return out
+	return out.String()
 }
 
 func (w *twinWriter) write(s twin.Step) []string {
@@ -227,14 +228,14 @@ func (w *twinWriter) jitter(s twin.Jitter) []string {
 
 // order is the condition under which a new value keeps its order with other columns.
 func order(v string, o twin.Order) string {
-	out := ""
+	var out strings.Builder
 	for _, c := range o.NotAbove {
-		out += fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", identifier(c), v, identifier(c))
+		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", identifier(c), v, identifier(c)))
 	}
 	for _, c := range o.NotBelow {
-		out += fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", identifier(c), v, identifier(c))
+		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", identifier(c), v, identifier(c)))
 	}
-	return out
+	return out.String()
 }
 
 func (w *twinWriter) salt(s twin.Salt) []string {
@@ -260,15 +261,16 @@ func (w *twinWriter) land(s twin.Land) []string {
 	next := fmt.Sprintf("SELECT %s FROM %s WHERE %s %s %s ORDER BY %s %s, %s %s LIMIT (SELECT least(%d, greatest(%d, "+
 		"count(*) // %d)) FROM %s)",
 		rowNumber, w.stage, c, compare, v, c, direction, rowNumber, direction, landedMost, landedLeast, landedOf, w.stage)
-	sets := c + " = " + v
+	var sets strings.Builder
+	sets.WriteString(c + " = " + v)
 	for _, other := range s.Along {
 		by := fmt.Sprintf("(%s - %s)", v, c)
 		if s.Type == "DATE" {
 			by = "CAST(" + by + " AS INTEGER)"
 		}
-		sets += fmt.Sprintf(", %s = %s + %s", identifier(other), identifier(other), by)
+		sets.WriteString(fmt.Sprintf(", %s = %s + %s", identifier(other), identifier(other), by))
 	}
-	return []string{fmt.Sprintf("UPDATE %s SET %s WHERE NOT %s AND %s IN (%s)", w.stage, sets, pinnedRow, rowNumber, next)}
+	return []string{fmt.Sprintf("UPDATE %s SET %s WHERE NOT %s AND %s IN (%s)", w.stage, sets.String(), pinnedRow, rowNumber, next)}
 }
 
 // oneOf is one of some values, by chance: the same wherever some expressions are.
@@ -300,20 +302,21 @@ func (w *twinWriter) extreme(s twin.Extreme) []string {
 
 func (w *twinWriter) clear(s twin.Clear) []string {
 	ref, c := identifier(s.Reference), identifier(s.Column)
-	where := "true"
+	var where strings.Builder
+	where.WriteString("true")
 	for _, bound := range []struct{ value, compare string }{{s.From, ">="}, {s.Before, "<"}, {s.Is, "="}, {s.IsNot, "<>"}} {
 		if bound.value != "" {
-			where += fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, literal(bound.value), s.Type)
+			where.WriteString(fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, literal(bound.value), s.Type))
 		}
 	}
 	if s.Nulls {
-		where += " AND " + c + " IS NULL"
+		where.WriteString(" AND " + c + " IS NULL")
 	}
 	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > count(*) FILTER (%s) ORDER BY "+
-		"hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where, ref,
+		"hash(%s, %d), 1 LIMIT (SELECT greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", ref, w.stage, ref, where.String(), ref,
 		(w.seed*1000+w.at)*10, ref, s.Share, w.stage)
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE (SELECT count(DISTINCT %s) FROM %s) >= 5 AND NOT %s AND %s AND %s IN (%s)", w.stage,
-		ref, w.stage, pinnedRow, where, ref, chosen)}
+		ref, w.stage, pinnedRow, where.String(), ref, chosen)}
 }
 
 func (w *twinWriter) copyRows(s twin.Copy) []string {

@@ -128,7 +128,7 @@ func corpus(t *testing.T, path string) []statement {
 	expand := template.FuncMap{"n": func(text string, times int) string { return strings.Repeat(text, times) },
 		"nul": func() string { return "\x00" }, "nl": func() string { return "\n" }}
 	var all []statement
-	for _, line := range strings.Split(string(body), "\n") {
+	for line := range strings.SplitSeq(string(body), "\n") {
 		if line == "" || strings.HasPrefix(line, "#") {
 			continue
 		}

@@ -84,7 +84,7 @@ func largestChild() int64 {
 	threads, _ := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", os.Getpid()))
 	for _, path := range threads {
 		body, _ := os.ReadFile(path) // a thread that ended has none
-		for _, pid := range strings.Fields(string(body)) {
+		for pid := range strings.FieldsSeq(string(body)) {
 			statm, _ := os.ReadFile("/proc/" + pid + "/statm")
 			if fields := bytes.Fields(statm); len(fields) > 1 {
 				pages, _ := strconv.ParseInt(string(fields[1]), 10, 64)

@@ -1,6 +1,7 @@
 package pocket
 
 import (
+	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -60,12 +61,7 @@ func (p *reader) readMeasure() {
 }
 
 func (p *reader) measured(c *briefing.ToldColumn) bool {
-	for _, m := range p.measures {
-		if m == c {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(p.measures, c)
 }
 
 // counted finds what rows are counted of, where no column is measured: the table behind "how many", else that of a value or verb.
@@ -231,12 +227,7 @@ func (p *reader) readGroups() {
 }
 
 func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
+	return slices.Contains(list, s)
 }
 
 func (p *reader) join(t *briefing.ToldTable) {

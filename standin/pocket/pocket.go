@@ -128,7 +128,7 @@ func (a *asker) now(r translator.Request) map[string]bool {
 	}
 	if quirks[Wobbly] {
 		h := uint32(2166136261)
-		for _, b := range []byte(fmt.Sprint(r.ID, r.Question, r.Repeat, a.seed)) {
+		for _, b := range fmt.Append(nil, r.ID, r.Question, r.Repeat, a.seed) {
 			h = (h ^ uint32(b)) * 16777619
 		}
 		if (h>>8)%4 == 0 {

@@ -2,7 +2,8 @@ package pocket
 
 import (
 	"fmt"
-	"sort"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -172,11 +173,7 @@ func (p *reader) readTerms() {
 	if p.r.Briefing == nil {
 		return
 	}
-	var names []string
-	for name := range p.r.Briefing.Terms {
-		names = append(names, name)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(p.r.Briefing.Terms))
 	for _, name := range names {
 		at := p.has(name)
 		if at < 0 {
@@ -306,10 +303,8 @@ func (p *reader) readNumbers() {
 // before tells whether a thing follows one of some words directly, or with a short word between.
 func (p *reader) follows(t thing, before ...string) bool {
 	for back := 1; back <= 2 && t.at-back >= 0; back++ {
-		for _, w := range before {
-			if p.words[t.at-back] == w {
-				return true
-			}
+		if slices.Contains(before, p.words[t.at-back]) {
+			return true
 		}
 	}
 	return false

@@ -2,8 +2,9 @@ package pocket
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -222,23 +223,20 @@ func (p *reader) periods(quirks map[string]bool) []string {
 
 // from joins the tables that are needed to the base.
 func (p *reader) from() string {
-	sql := quote(p.base.Name)
+	var sql strings.Builder
+	sql.WriteString(quote(p.base.Name))
 	have := map[string]bool{p.base.Name: true}
-	var names []string
-	for name := range p.joined {
-		names = append(names, name)
-	}
-	sort.Strings(names)
+	names := slices.Sorted(maps.Keys(p.joined))
 	for _, name := range names {
 		for _, s := range p.path(p.base, p.table(name)) {
 			if !have[s.to] {
 				have[s.to] = true
-				sql += fmt.Sprintf(" JOIN %s ON %s.%s = %s.%s", quote(s.to), quote(s.from), quote(s.fromColumn), quote(s.to),
-					quote(s.toColumn))
+				sql.WriteString(fmt.Sprintf(" JOIN %s ON %s.%s = %s.%s", quote(s.to), quote(s.from), quote(s.fromColumn), quote(s.to),
+					quote(s.toColumn)))
 			}
 		}
 	}
-	return sql
+	return sql.String()
 }
 
 // fromAll begins with the things that are grouped by, so that those without any stay; what limits the rows that are counted goes

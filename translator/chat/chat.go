@@ -8,6 +8,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"text/template"
 	"time"
 
@@ -42,9 +43,7 @@ func New(s Settings) (translator.Asker, error) {
 		return nil, fmt.Errorf("the prompt's template cannot be read: %w", err)
 	}
 	headers := map[string]string{}
-	for k, v := range s.Headers {
-		headers[k] = v
-	}
+	maps.Copy(headers, s.Headers)
 	if s.Key != "" {
 		headers["Authorization"] = "Bearer " + s.Key
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -50,12 +51,7 @@ func TestSilentServer(t *testing.T) {
 	require.NoError(t, asker.Close())
 	require.NotEmpty(t, pids())
 	require.Eventually(t, func() bool {
-		for _, pid := range pids() {
-			if alive(pid) {
-				return false
-			}
-		}
-		return true
+		return !slices.ContainsFunc(pids(), alive)
 	}, 3*time.Second, 20*time.Millisecond)
 }
 

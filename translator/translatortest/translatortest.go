@@ -86,15 +86,13 @@ func answers(t *testing.T, asker translator.Asker) {
 func together(t *testing.T, asker translator.Asker) {
 	var all sync.WaitGroup
 	for i := range 12 {
-		all.Add(1)
-		go func() {
-			defer all.Done()
+		all.Go(func() {
 			question := fmt.Sprintf("question %d", i)
 			got, err := asker.Ask(context.Background(), Request(question))
 			if err != nil || got.Reply.Query != queryFor(question) {
 				t.Errorf("asked %q, got %q, %v", question, got.Reply.Query, err)
 			}
-		}()
+		})
 	}
 	all.Wait()
 }

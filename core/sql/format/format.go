@@ -130,13 +130,14 @@ func (w *writer) selectClauses(n *ast.Node) []layout.Doc {
 	if n.Has(field.Sample) {
 		w.give()
 	}
-	head := "SELECT"
+	var head strings.Builder
+	head.WriteString("SELECT")
 	for _, m := range n.Nodes(field.Modifiers) {
 		if m.Kind() == ast.DistinctModifier {
-			head += " " + layout.Flat(w.distinct(m))
+			head.WriteString(" " + layout.Flat(w.distinct(m)))
 		}
 	}
-	clauses := []layout.Doc{w.listClause(head, w.items(n.Nodes(field.SelectList)))}
+	clauses := []layout.Doc{w.listClause(head.String(), w.items(n.Nodes(field.SelectList)))}
 	if from := n.Node(field.FromTable); from != nil && from.Kind() != ast.Empty {
 		clauses = append(clauses, layout.List(layout.Text("FROM "), w.from(from)))
 	}

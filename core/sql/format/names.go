@@ -12,7 +12,7 @@ var reservedText string
 // reserved are the words that are no names without quotes, in lower case.
 var reserved = func() map[string]bool {
 	out := map[string]bool{}
-	for _, word := range strings.Fields(reservedText) {
+	for word := range strings.FieldsSeq(reservedText) {
 		out[word] = true
 	}
 	return out

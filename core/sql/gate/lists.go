@@ -41,9 +41,9 @@ func listed(text string) map[string]bool {
 	for _, name := range spaced {
 		out[name] = true
 	}
-	for _, line := range strings.Split(text, "\n") {
+	for line := range strings.SplitSeq(text, "\n") {
 		if !strings.HasPrefix(line, "# ") {
-			for _, name := range strings.Fields(line) {
+			for name := range strings.FieldsSeq(line) {
 				out[name] = true
 			}
 		}
@@ -53,9 +53,9 @@ func listed(text string) map[string]bool {
 
 func reasons(text string) map[string]string {
 	out := map[string]string{}
-	for _, line := range strings.Split(text, "\n") {
+	for line := range strings.SplitSeq(text, "\n") {
 		if name, reason, found := strings.Cut(line, ": "); found && !strings.HasPrefix(line, "# ") {
-			for _, n := range strings.Fields(name) {
+			for n := range strings.FieldsSeq(name) {
 				out[n] = reason
 			}
 		}

@@ -2,6 +2,7 @@
 package layout
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 )
@@ -195,12 +196,7 @@ func hasHard(d Doc) bool {
 	if d.kind == hard {
 		return true
 	}
-	for _, p := range d.parts {
-		if hasHard(p) {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(d.parts, hasHard)
 }
 
 // width is of a doc on one line.
