@@ -41,20 +41,11 @@ fuzz: ## every fuzz target for FUZZTIME
 		done; \
 	done; rm -f .fuzz.log
 
-bench: build ## beside the raw engine, as ratios
+PART ?=
+bench: build ## beside the raw engine, as ratios; PART= one of slice run import why match keeping versus, or several
 	@mkdir -p $(TOOLS)
-	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-slice ./bench/slice 2>/dev/null
-	$(TOOLS)/bench-slice ./tovrel
-	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-run ./bench/run 2>/dev/null
-	$(TOOLS)/bench-run ./tovrel
-	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-import ./bench/import 2>/dev/null
-	$(TOOLS)/bench-import ./tovrel
-	go build -o $(TOOLS)/bench-why ./bench/why
-	$(TOOLS)/bench-why ./tovrel
-	go build -o $(TOOLS)/bench-match ./bench/match
-	$(TOOLS)/bench-match ./tovrel
-	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench-keeping ./bench/keeping 2>/dev/null
-	$(TOOLS)/bench-keeping ./tovrel
+	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench ./bench 2>/dev/null
+	$(TOOLS)/bench $(PART) ./tovrel
 
 schemas: build ## docs/schema from the program
 	@mkdir -p docs/schema

@@ -52,6 +52,7 @@ func NewPlace(g Ground, pool expect.Queries, read expect.Tables) *Place {
 		ratedDown: map[string][]*table.Table{}}
 }
 
+// Expectations are what a question accepts, found once for all its attempts. The error is of its reference query, a worker or the context.
 func (p *Place) Expectations(ctx context.Context, c workspace.Chosen) ([]expect.Expectation, error) {
 	p.mu.Lock()
 	e := p.expected[c.Name()]

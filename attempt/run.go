@@ -1,4 +1,4 @@
-// Package runner runs golden sets: it asks a translator, runs its queries, has the answers judged and stores every attempt.
+// Package attempt runs golden sets: it asks a translator, runs its queries, has the answers judged and stores every attempt.
 // Attempts flow through stages (ask, judge, store), each with its own parallelism, so that a slow one holds up no other.
 package attempt
 

@@ -1,3 +1,5 @@
+// Package cause goes from a wrong answer to its causes: it gives the pure search of core/diagnose a world in which edited queries run,
+// with a budget and a memory, and explains queries that do not run. It changes no verdict.
 package cause
 
 import (
@@ -49,6 +51,7 @@ type Edited struct {
 	Text  string
 }
 
+// NewSearch makes a search over a dataset of some tables, on which the pool runs queries.
 func NewSearch(pool expect.Queries, tables []engine.Table) *Search {
 	e := &Search{pool: pool, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{},
 		values: map[string][]string{}}
@@ -75,6 +78,7 @@ func isDay(engineType string) bool {
 	return kind == value.Date
 }
 
+// ColumnKind is what edits can do with a column of an engine's type.
 func ColumnKind(engineType string) edit.Kind {
 	switch kind, _ := value.KindOfSQL(engineType); {
 	case kind == value.Date || kind == value.Timestamp || kind == value.TimestampTZ:

@@ -16,6 +16,7 @@ import (
 	"tovrel/translator"
 	"tovrel/trouble"
 	"tovrel/view"
+	"tovrel/workspace"
 )
 
 type askOptions struct {
@@ -48,20 +49,7 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if err != nil {
 		return err
 	}
-	if o.dataset == "" && len(w.Datasets) == 1 {
-		o.dataset = w.Datasets[0].Name
-	}
-	if o.translator == "" && len(w.Translators) == 1 {
-		o.translator = w.Translators[0].Name
-	}
-	d, err := w.Dataset(o.dataset)
-	if err != nil {
-		return err
-	}
-	if o.translator == "" {
-		return trouble.New(trouble.Usage, "name the translator with -t; known: %s", near.Few(w.TranslatorNames()))
-	}
-	t, err := w.Translator(o.translator)
+	d, t, err := o.chosen(w)
 	if err != nil {
 		return err
 	}
@@ -74,26 +62,8 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if err != nil {
 		return err
 	}
-	asker, err := newAsker(w, t)
-	if err != nil {
-		return trouble.As(trouble.Unreachable, err)
-	}
-	defer asker.Close() //nolint:errcheck // the answer is there
-	dialect := t.Dialect
-	if dialect == "" {
-		dialect = ground.Dialect
-	}
-	answered, err := asker.Ask(ctx, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question,
-		Thread:  []translator.Turn{},
-		Dialect: dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
-	var f *translator.Failure
-	if errors.As(err, &f) {
-		kind := trouble.Found
-		if f.Code == fault.Transport {
-			kind = trouble.Unreachable
-		}
-		return trouble.New(kind, "%s gave nothing usable (%s): %s", t.Name, f.Code, f.Message)
-	}
+	answered, err := a.askOnce(ctx, w, t, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question,
+		Thread: []translator.Turn{}, Dialect: ground.Dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
 	if err != nil {
 		return err
 	}
@@ -116,6 +86,48 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 		return queryError(asked.Reply.Query, failure)
 	}
 	return nil
+}
+
+// chosen are the dataset and the translator that are named, or the only ones.
+func (o *askOptions) chosen(w *workspace.Workspace) (*workspace.Dataset, *workspace.Translator, error) {
+	if o.dataset == "" && len(w.Datasets) == 1 {
+		o.dataset = w.Datasets[0].Name
+	}
+	if o.translator == "" && len(w.Translators) == 1 {
+		o.translator = w.Translators[0].Name
+	}
+	d, err := w.Dataset(o.dataset)
+	if err != nil {
+		return nil, nil, err
+	}
+	if o.translator == "" {
+		return nil, nil, trouble.New(trouble.Usage, "name the translator with -t; known: %s", near.Few(w.TranslatorNames()))
+	}
+	t, err := w.Translator(o.translator)
+	return d, t, err
+}
+
+// askOnce asks a translator one question, in its own dialect where it has one.
+func (a *app) askOnce(ctx context.Context, w *workspace.Workspace, t *workspace.Translator,
+	r translator.Request) (translator.Answered, error) {
+	asker, err := newAsker(w, t)
+	if err != nil {
+		return translator.Answered{}, trouble.As(trouble.Unreachable, err)
+	}
+	defer asker.Close() //nolint:errcheck // the answer is there
+	if t.Dialect != "" {
+		r.Dialect = t.Dialect
+	}
+	answered, err := asker.Ask(ctx, r)
+	var f *translator.Failure
+	if errors.As(err, &f) {
+		kind := trouble.Found
+		if f.Code == fault.Transport {
+			kind = trouble.Unreachable
+		}
+		return answered, trouble.New(kind, "%s gave nothing usable (%s): %s", t.Name, f.Code, f.Message)
+	}
+	return answered, err
 }
 
 // spoken is a reply in the form that views show.

@@ -15,6 +15,7 @@ import (
 	"tovrel/standin"
 	"tovrel/standin/pocket"
 	"tovrel/trouble"
+	"tovrel/workspace"
 )
 
 // demoFolder is where the demo goes when no folder is named.
@@ -65,61 +66,7 @@ func (a *app) demo(ctx context.Context, dir string, writeOnly bool) error {
 	if err != nil {
 		return err
 	}
-	for _, step := range []struct {
-		says string
-		do   func() error
-	}{
-		{"\n1. The sample data, frozen (`tovrel data list`)\n", func() error {
-			for _, d := range w.Datasets {
-				if _, err := a.freeze(ctx, w, d); err != nil {
-					return err
-				}
-			}
-			return a.listDatasets(ctx, w, w.Datasets)
-		}},
-		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
-		{"\n3. The first version of the translator, run (`tovrel run -t scribe@1`)\n",
-			func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1"}}) }},
-		{"\n4. The scoreboard (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
-		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n",
-			func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
-		{"\n6. A golden answer is corrected (toolshed/late-share), and the second and third versions are run (`tovrel run -t " +
-			"scribe@2 -t scribe@3`)\n", func() error {
-			if err := demo.Revise(dir); err != nil {
-				return trouble.New(trouble.Unreadable, "the golden set cannot be written: %w", err)
-			}
-			return a.run(ctx, runOptions{translators: []string{"scribe@2", "scribe@3"}})
-		}},
-		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n",
-			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
-		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n",
-			func() error { return a.demoGates(ctx) }},
-		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n",
-			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
-		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " +
-			demoWeak + "`)\n", func() error {
-			return a.setStrength(ctx, []string{demoWeak}, "")
-		}},
-		{"\n11. A lucky answer: right on the sample, wrong on a twin (`tovrel run -t scribe@2 --twins 3 " + demoLucky + "`)\n",
-			func() error {
-				if err := a.run(ctx, runOptions{translators: []string{"scribe@2"}, names: []string{demoLucky}, twins: 3}); err != nil {
-					return err
-				}
-				return a.showRun(false, "latest", demoLucky)
-			}},
-		{"\n12. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 " +
-			"--brief none`)\n", func() error {
-			for _, level := range []levelFlag{"full", "none"} {
-				a.say("--brief %s:", level)
-				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
-					return err
-				}
-			}
-			return nil
-		}},
-		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n",
-			func() error { return a.overTheWire(ctx) }},
-	} {
+	for _, step := range a.demoSteps(ctx, w, dir) {
 		a.say("%s", step.says)
 		if err := step.do(); err != nil {
 			return err
@@ -172,4 +119,77 @@ func (a *app) overTheWire(ctx context.Context) error {
 	settings := standin.Settings{Latency: 20 * time.Millisecond, Faults: map[string]float64{"busy": 0.03, "error": 0.05}, Seed: 2}
 	go func() { _ = serve(serving, listener, standin.Handler(asker, settings)) }()
 	return a.run(ctx, runOptions{translators: translators})
+}
+
+// demoStep is a part of the demo: what it says, and what it does.
+type demoStep struct {
+	says string
+	do   func() error
+}
+
+// demoSteps are the whole job, from the sample data to a flaky service.
+func (a *app) demoSteps(ctx context.Context, w *workspace.Workspace, dir string) []demoStep {
+	return append(a.demoRuns(ctx, w, dir), a.demoFurther(ctx)...)
+}
+
+// demoRuns go as far as the comparison of three versions.
+func (a *app) demoRuns(ctx context.Context, w *workspace.Workspace, dir string) []demoStep {
+	return []demoStep{
+		{"\n1. The sample data, frozen (`tovrel data list`)\n", func() error {
+			for _, d := range w.Datasets {
+				if _, err := a.freeze(ctx, w, d); err != nil {
+					return err
+				}
+			}
+			return a.listDatasets(ctx, w, w.Datasets)
+		}},
+		{"\n2. The golden sets, checked (`tovrel set check`)\n", func() error { return a.setCheck(ctx, setCheckOptions{}) }},
+		{"\n3. The first version of the translator, run (`tovrel run -t scribe@1`)\n",
+			func() error { return a.run(ctx, runOptions{translators: []string{"scribe@1"}}) }},
+		{"\n4. The scoreboard (`tovrel show scribe@1`)\n", func() error { return a.showRun(false, "scribe@1") }},
+		{"\n5. One question side by side (`tovrel show scribe@1 " + demoQuestion + "`)\n",
+			func() error { return a.showRun(false, "scribe@1", demoQuestion) }},
+		{"\n6. A golden answer is corrected (toolshed/late-share), and the second and third versions are run (`tovrel run -t " +
+			"scribe@2 -t scribe@3`)\n", func() error {
+			if err := demo.Revise(dir); err != nil {
+				return trouble.New(trouble.Unreadable, "the golden set cannot be written: %w", err)
+			}
+			return a.run(ctx, runOptions{translators: []string{"scribe@2", "scribe@3"}})
+		}},
+		{"\n7. The second version against the first (`tovrel compare scribe@1 scribe@2`)\n",
+			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2") }},
+		{"\n8. A gate that is not passed, and one that is (`tovrel gate scribe@3 --against scribe@2`)\n",
+			func() error { return a.demoGates(ctx) }},
+		{"\n9. All three against each other (`tovrel compare scribe@1 scribe@2 scribe@3`)\n",
+			func() error { return a.demoCompare(ctx, "scribe@1", "scribe@2", "scribe@3") }},
+	}
+}
+
+// demoFurther show what a golden set, a twin, a briefing and a service are worth.
+func (a *app) demoFurther(ctx context.Context) []demoStep {
+	return []demoStep{
+		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " +
+			demoWeak + "`)\n", func() error {
+			return a.setStrength(ctx, []string{demoWeak}, "")
+		}},
+		{"\n11. A lucky answer: right on the sample, wrong on a twin (`tovrel run -t scribe@2 --twins 3 " + demoLucky + "`)\n",
+			func() error {
+				if err := a.run(ctx, runOptions{translators: []string{"scribe@2"}, names: []string{demoLucky}, twins: 3}); err != nil {
+					return err
+				}
+				return a.showRun(false, "latest", demoLucky)
+			}},
+		{"\n12. What a briefing is worth: the built-in translator, told everything and nothing (`tovrel run -t pocket@3 " +
+			"--brief none`)\n", func() error {
+			for _, level := range []levelFlag{"full", "none"} {
+				a.say("--brief %s:", level)
+				if err := a.run(ctx, runOptions{translators: []string{"pocket@3"}, brief: level}); err != nil {
+					return err
+				}
+			}
+			return nil
+		}},
+		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n",
+			func() error { return a.overTheWire(ctx) }},
+	}
 }

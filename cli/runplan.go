@@ -64,6 +64,12 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
+	return a.runAll(ctx, w, translators, plan, store)
+}
+
+// runAll makes the runs one after the other, and shows what they came to.
+func (a *app) runAll(ctx context.Context, w *workspace.Workspace, translators []*workspace.Translator, plan attempt.Plan,
+	store *history.Store) error {
 	var summaries []record.Summary
 	var all []record.Attempt
 	reached := false
@@ -110,14 +116,8 @@ func (a *app) runSettings(w *workspace.Workspace, o runOptions) (record.Options,
 	if o.brief != "" {
 		out.Brief = string(o.brief)
 	}
-	if o.repeats < 0 || o.repeats == 0 && o.given("repeats") {
-		return out, trouble.New(trouble.Usage, "--repeats %d: a question is asked at least once", o.repeats)
-	}
-	if o.budget < 0 || o.budget == 0 && o.given("budget") || o.budget != o.budget {
-		return out, trouble.New(trouble.Usage, "--budget %g: name an amount of money above 0, or leave it out for none", o.budget)
-	}
-	if o.twins < 0 && o.given("twins") {
-		return out, trouble.New(trouble.Usage, "--twins %d: name how many twins, 0 for none", o.twins)
+	if err := o.check(); err != nil {
+		return out, err
 	}
 	if o.repeats > 0 {
 		out.Repeats = o.repeats
@@ -129,17 +129,9 @@ func (a *app) runSettings(w *workspace.Workspace, o runOptions) (record.Options,
 		}
 		out.Wordings = n
 	}
-	if o.shard != "" {
-		number, count, ok := strings.Cut(o.shard, "/")
-		i, err := strconv.Atoi(number)
-		n, err2 := strconv.Atoi(count)
-		if !ok || errors.Join(err, err2) != nil || i < 1 || i > n {
-			return out, trouble.New(trouble.Usage, "--shard %q is not I/N with I from 1 to N, such as 1/4", o.shard)
-		}
-		out.Shard = [2]int{i, n}
-	}
-	if len(o.verdicts) > 0 && o.from == "" {
-		return out, trouble.New(trouble.Usage, "--verdict needs --from RUN")
+	var err error
+	if out.Shard, err = parseShard(o.shard); err != nil {
+		return out, err
 	}
 	if o.from != "" {
 		only, err := a.fromRun(w, o.from, o.verdicts)
@@ -147,6 +139,37 @@ func (a *app) runSettings(w *workspace.Workspace, o runOptions) (record.Options,
 		return out, err
 	}
 	return out, nil
+}
+
+// check refuses numbers that make no run, and options that need others.
+func (o runOptions) check() error {
+	if o.repeats < 0 || o.repeats == 0 && o.given("repeats") {
+		return trouble.New(trouble.Usage, "--repeats %d: a question is asked at least once", o.repeats)
+	}
+	if o.budget < 0 || o.budget == 0 && o.given("budget") || o.budget != o.budget {
+		return trouble.New(trouble.Usage, "--budget %g: name an amount of money above 0, or leave it out for none", o.budget)
+	}
+	if o.twins < 0 && o.given("twins") {
+		return trouble.New(trouble.Usage, "--twins %d: name how many twins, 0 for none", o.twins)
+	}
+	if len(o.verdicts) > 0 && o.from == "" {
+		return trouble.New(trouble.Usage, "--verdict needs --from RUN")
+	}
+	return nil
+}
+
+// parseShard reads I/N; "" is no shard.
+func parseShard(text string) ([2]int, error) {
+	if text == "" {
+		return [2]int{}, nil
+	}
+	number, count, ok := strings.Cut(text, "/")
+	i, err := strconv.Atoi(number)
+	n, err2 := strconv.Atoi(count)
+	if !ok || errors.Join(err, err2) != nil || i < 1 || i > n {
+		return [2]int{}, trouble.New(trouble.Usage, "--shard %q is not I/N with I from 1 to N, such as 1/4", text)
+	}
+	return [2]int{i, n}, nil
 }
 
 func verdictNames() []string {

@@ -13,6 +13,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
+	"tovrel/core/table"
 	"tovrel/dataset"
 	"tovrel/files"
 	"tovrel/history"
@@ -184,44 +185,43 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 	if err != nil {
 		return err
 	}
-	form := view.WhyForm{Matched: at.Verdict == score.Right, Faults: at.Faults}
-	show := func(ended string) error {
-		screen := view.WhyQuestion(view.Question(r.Run, at, tables, others), form, ended)
-		if err := a.show(screen); err != nil {
+	form, ended := view.WhyForm{Matched: at.Verdict == score.Right, Faults: at.Faults}, ""
+	if at.Query != "" && at.Verdict == score.Wrong && !at.Stance {
+		if form, ended, err = a.searched(ctx, source.w, r.Run, at, tables.Expected, o); err != nil {
 			return err
 		}
-		if !form.Matched {
-			return trouble.ErrFound
-		}
-		return nil
 	}
-	if at.Query == "" || at.Verdict != score.Wrong || at.Stance {
-		return show("")
-	}
-	chosen, err := a.questions(source.w, runOptionsFor(at.Question))
-	if err != nil {
+	if err := a.show(view.WhyQuestion(view.Question(r.Run, at, tables, others), form, ended)); err != nil {
 		return err
+	}
+	if !form.Matched {
+		return trouble.ErrFound
+	}
+	return nil
+}
+
+// searched looks for the cause of one wrong answer once more, on the data of its run, to tell which edits were tried.
+func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run, at record.Attempt, expected *table.Table,
+	o whyOptions) (view.WhyForm, string, error) {
+	chosen, err := a.questions(w, runOptionsFor(at.Question))
+	if err != nil {
+		return view.WhyForm{}, "", err
 	}
 	set := chosen[0].Set
-	why := cause.Why{Answer: at.Query, Reference: at.Reference,
-		Rules: chosen[0].Question.Rules.Over(set.Rules.Over(source.w.Rules)), Budget: o.budget()}
+	why := cause.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(w.Rules)),
+		Budget: o.budget()}
 	if at.Reference == "" {
-		why.Expected = tables.Expected
+		why.Expected = expected
 	}
-	d, err := source.w.Dataset(set.Dataset)
+	d, err := w.Dataset(set.Dataset)
 	if err != nil {
-		return err
+		return view.WhyForm{}, "", err
 	}
-	frozen, _, err := a.frozenAs(ctx, source.w, d, r.Run)
+	frozen, _, err := a.frozenAs(ctx, w, d, r)
 	if err != nil {
-		return err
+		return view.WhyForm{}, "", err
 	}
-	found, ended, err := a.explain(ctx, d, frozen, why)
-	if err != nil {
-		return err
-	}
-	form = found
-	return show(ended)
+	return a.explain(ctx, d, frozen, why)
 }
 
 func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, why cause.Why) error {

@@ -1,3 +1,5 @@
+// Package dataset keeps the sample data of a workspace: it finds the files of a dataset's tables, freezes them into one database file
+// named by its fingerprint, compares and tidies such copies, and makes twins of them. It runs no query of a user.
 package dataset
 
 import (

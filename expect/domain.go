@@ -34,6 +34,7 @@ func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) 
 	return out, nil
 }
 
+// Quoted is the name of a column or table, in quotes.
 func Quoted(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
 
 // maxDomain bounds the texts that could have been an answer.

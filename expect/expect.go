@@ -1,3 +1,5 @@
+// Package expect finds what a question expects: the result of its reference query at full precision with the order, the cut and the
+// rounding that the query asks for, or the table as it is written, and what the briefing says of its columns. It judges no answer.
 package expect
 
 import (

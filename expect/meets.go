@@ -8,6 +8,7 @@ import (
 	"tovrel/core/table"
 )
 
+// Closer tells whether the first of two results that do not match is nearer to what is expected than the second.
 func Closer(a, b match.Result) bool {
 	return a.Closeness != nil && b.Closeness != nil && *a.Closeness > *b.Closeness
 }

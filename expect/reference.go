@@ -32,6 +32,7 @@ func Written(read Tables, set *golden.Set, a golden.Answer) (*table.Table, error
 	return read(set, a)
 }
 
+// AllRounded are flags for so many columns, all set: of a table that shows rounded numbers.
 func AllRounded(n int) []bool {
 	flags := make([]bool, n)
 	for i := range flags {

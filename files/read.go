@@ -1,4 +1,5 @@
-// Package inputfile opens the files that users name: regular ones alone, since a pipe or a device may never end, and within a size.
+// Package files opens the files that users name, regular ones alone, since a pipe or a device may never end, and within a size; and writes
+// files whole or not at all, several together, so that nothing is ever half written.
 package files
 
 import (

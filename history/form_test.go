@@ -22,11 +22,13 @@ import (
 // earlier are files as earlier programs wrote them: never change these texts.
 var earlier = []string{`
 CREATE TABLE run (id INTEGER PRIMARY KEY, translator TEXT NOT NULL, state TEXT NOT NULL, body TEXT NOT NULL) STRICT;
-CREATE TABLE attempt (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, question TEXT NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
+CREATE TABLE attempt (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, question TEXT NOT ` +
+	`NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
 CREATE TABLE result (digest TEXT PRIMARY KEY, body BLOB NOT NULL) STRICT;
 CREATE INDEX run_translator ON run(translator, id);
 INSERT INTO run VALUES (1, 'a@1', 'complete', '{"translator":"a@1","state":"complete","uid":"u1","weights":{"s/q":1}}');
-INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question":"s/q","Wording":"How many?","Verdict":"wrong","Faults":[{"code":"boundary","certainty":"proved","evidence":"e"}],"Query":"SELECT 1"}');
+INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question":"s/q","Wording":"How ` +
+	`many?","Verdict":"wrong","Faults":[{"code":"boundary","certainty":"proved","evidence":"e"}],"Query":"SELECT 1"}');
 PRAGMA user_version = 1;`,
 	`CREATE TABLE reply (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
 INSERT INTO reply VALUES (1, 1, '{"place":1,"key":"k","body":{}}');

@@ -1,3 +1,6 @@
+// Package upkeep keeps golden sets: it checks them, looks for what is likely a mistake, computes answers anew, measures what they cover
+// and how many wrong queries they would notice, and takes answers, users' questions and spreadsheets over into them. It asks no
+// translator.
 package upkeep
 
 import (

@@ -191,30 +191,14 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 	var e golden.Edit
 	for _, column := range slices.Sorted(maps.Keys(before)) {
 		was := before[column]
-		if _, has := b.at[column]; !has || cell(column) == sheet.Harmless(was) || cell(column) == was || cell(column) == "" &&
-			(was == defaults[column] || needed[column]) {
+		if _, has := b.at[column]; !has || unchanged(column, was, cell(column)) {
 			continue
 		}
 		if reading != "" {
 			return nil, nil, fmt.Errorf("%s of a reading is changed: do that in the golden set", column)
 		}
 		what = append(what, column)
-		now := sheet.Plain(cell(column))
-		switch column {
-		case "text":
-			e.Text = strings.Join(strings.Fields(now), " ")
-		case "also_asked":
-			e.Settings = append(e.Settings, golden.Setting{Key: "also-asked", Value: golden.List(lines(now))})
-		case "tags":
-			e.Settings = append(e.Settings, golden.Setting{Key: "tags", Value: golden.List(Listed(now))})
-		case "reference_query":
-			e.Query = now
-		default:
-			if now == defaults[column] {
-				now = ""
-			}
-			e.Settings = append(e.Settings, golden.Setting{Key: scalars[column], Value: now})
-		}
+		setColumn(&e, column, sheet.Plain(cell(column)))
 	}
 	if rows := b.table(cell("table")); rows != nil && written != nil && !sameCells(rows, written) {
 		if reading != "" {
@@ -232,6 +216,30 @@ func (b *bookImport) edited(set *golden.Set, q *golden.Question, cell func(strin
 	}
 	text, err = set.EditQuestion(q, e)
 	return text, what, err
+}
+
+// unchanged tells a cell that holds what the export would write; a blank one stands for a default, and for what must not be blank.
+func unchanged(column, was, now string) bool {
+	return now == sheet.Harmless(was) || now == was || now == "" && (was == defaults[column] || needed[column])
+}
+
+// setColumn adds to an edit what a column says now.
+func setColumn(e *golden.Edit, column, now string) {
+	switch column {
+	case "text":
+		e.Text = strings.Join(strings.Fields(now), " ")
+	case "also_asked":
+		e.Settings = append(e.Settings, golden.Setting{Key: "also-asked", Value: golden.List(lines(now))})
+	case "tags":
+		e.Settings = append(e.Settings, golden.Setting{Key: "tags", Value: golden.List(Listed(now))})
+	case "reference_query":
+		e.Query = now
+	default:
+		if now == defaults[column] {
+			now = ""
+		}
+		e.Settings = append(e.Settings, golden.Setting{Key: scalars[column], Value: now})
+	}
 }
 
 // table finds the sheet of an expected table; nil for none.

@@ -225,17 +225,12 @@ func unclearPercent(s suspect) source.Problems {
 		return nil
 	}
 	for _, column := range c.table.Columns {
+		kind := column.Type.Kind.String()
 		if s.unitOf(column.Name) != "" || saysPercent(column.Name, c.answer.Query) ||
-			!strings.Contains(column.Type.Kind.String(), "float") && !strings.Contains(column.Type.Kind.String(), "decimal") {
+			!strings.Contains(kind, "float") && !strings.Contains(kind, "decimal") {
 			continue
 		}
-		most := 0.0
-		for row := range column.Len() {
-			if f, ok := column.Value(row).Float64(); ok {
-				most = math.Max(most, math.Abs(f))
-			}
-		}
-		switch {
+		switch most := largest(column); {
 		case percent && most > 0 && most <= 1:
 			return s.warn(c.at(s.question), "unclear-percent",
 				fmt.Sprintf("the question asks for percents, and %s holds fractions", column.Name),
@@ -247,6 +242,17 @@ func unclearPercent(s suspect) source.Problems {
 		}
 	}
 	return nil
+}
+
+// largest is the largest of a column's numbers, without their signs.
+func largest(column *table.Column) float64 {
+	most := 0.0
+	for row := range column.Len() {
+		if f, ok := column.Value(row).Float64(); ok {
+			most = math.Max(most, math.Abs(f))
+		}
+	}
+	return most
 }
 
 // unitOf is the unit that the briefing says of a column of a name; "" for none.

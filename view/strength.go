@@ -2,6 +2,8 @@ package view
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"sort"
 	"strings"
 
@@ -69,11 +71,38 @@ func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 	if form.Questions == nil {
 		form.Questions = []StrengthOf{}
 	}
-	edits, told := 0, 0
+	edits, told, survivors, codes := form.addUp()
+	screen := Screen{Headline: []Text{{Tone: Strong, Text: "No question has a reference query that could be edited."}}}
+	if edits > 0 {
+		share := float64(told) / float64(edits)
+		form.Strength = &share
+		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited "+
+			"queries from the right one.", Percent(share), told, edits)}}
+	}
+	screen.Data = form
+	if bars := survivorBars(survivors, codes); len(bars) > 0 {
+		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
+	}
+	screen.Parts = append(screen.Parts, Part{Title: "Questions, the weakest first", Grid: strengthGrid(sorted)})
+	if len(sorted) > 0 && len(sorted[0].Survivors) > 0 {
+		screen.Next = []string{fmt.Sprintf("See all survivors of the weakest with `tovrel set strength %s`.", sorted[0].Question)}
+	}
+	if len(sorted) == 1 {
+		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
+		screen.Next = nil
+		if one := sorted[0]; len(one.Survivors) > 0 && !addsRows {
+			screen.Next = []string{fmt.Sprintf("A row in the sample data that makes a survivor's result differ strengthens "+
+				"the answer: look for such rows with `tovrel set strength %s --add-rows`.", one.Question)}
+		}
+	}
+	return screen
+}
+
+// addUp makes the parts of sets and faults of the questions, and gives the edits, those that were told apart, and both by fault.
+func (form *strengthForm) addUp() (edits, told int, survivors map[fault.Code]int, codes map[fault.Code]ToldForm) {
 	sets := map[string]*strengthPart{}
-	survivors := map[fault.Code]int{}
-	codes := map[fault.Code]ToldForm{}
-	for _, s := range sorted {
+	survivors, codes = map[fault.Code]int{}, map[fault.Code]ToldForm{}
+	for _, s := range form.Questions {
 		for code, n := range s.Codes {
 			codes[code] = ToldForm{codes[code].Edits + n.Edits, codes[code].Apart + n.Apart}
 		}
@@ -92,21 +121,13 @@ func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 			form.Faults = append(form.Faults, strengthPart{string(code), n.Edits, n.Apart})
 		}
 	}
-	for _, part := range sets {
-		form.Sets = append(form.Sets, *part)
+	for _, name := range slices.Sorted(maps.Keys(sets)) {
+		form.Sets = append(form.Sets, *sets[name])
 	}
-	sort.Slice(form.Sets, func(i, j int) bool { return form.Sets[i].Name < form.Sets[j].Name })
-	screen := Screen{Headline: []Text{{Tone: Strong, Text: "No question has a reference query that could be edited."}}}
-	if edits > 0 {
-		share := float64(told) / float64(edits)
-		form.Strength = &share
-		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("Strength %s: the expected answers tell %d of %d edited "+
-			"queries from the right one.", Percent(share), told, edits)}}
-	}
-	screen.Data = form
-	if bars := survivorBars(survivors, codes); len(bars) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: "Survivors by fault: mistakes that these answers would not notice", Bars: bars})
-	}
+	return edits, told, survivors, codes
+}
+
+func strengthGrid(sorted []StrengthOf) *Grid {
 	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true},
 		{Name: "edits", Right: true, Spare: true}, {Name: "survivors", Right: true, Spare: true}, {Name: "the first survivor", Wrap: true}}}
 	for _, s := range sorted {
@@ -120,19 +141,7 @@ func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 		}
 		g.Rows = append(g.Rows, []Cell{text(s.Question), strength, count(s.Edits), count(len(s.Survivors)), text(first)})
 	}
-	screen.Parts = append(screen.Parts, Part{Title: "Questions, the weakest first", Grid: g})
-	if len(sorted) > 0 && len(sorted[0].Survivors) > 0 {
-		screen.Next = []string{fmt.Sprintf("See all survivors of the weakest with `tovrel set strength %s`.", sorted[0].Question)}
-	}
-	if len(sorted) == 1 {
-		screen.Parts = append(screen.Parts, survivorParts(sorted[0])...)
-		screen.Next = nil
-		if one := sorted[0]; len(one.Survivors) > 0 && !addsRows {
-			screen.Next = []string{fmt.Sprintf("A row in the sample data that makes a survivor's result differ strengthens "+
-				"the answer: look for such rows with `tovrel set strength %s --add-rows`.", one.Question)}
-		}
-	}
-	return screen
+	return g
 }
 
 // words lists the cells of a row.

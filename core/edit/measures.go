@@ -48,6 +48,30 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 	if name == "" || !inItem(at) && !at.In(field.Having) || at.In(field.Partitions) {
 		return nil
 	}
+	var out []Change
+	for _, n := range otherMeasures(s, name) {
+		node := renamed(at.Node, n)
+		from := len(out)
+		out = append(out, replace(s, at, node))
+		if plain := withAlias(sql.Name("", n), at.Node); !sql.Same(plain, node) { // of another table
+			out = append(out, replace(s, at, plain))
+		}
+		if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
+			c := replace(s, at, node)
+			c.Tree = tree
+			out = append(out, c)
+		}
+		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
+			for i := range out[from:] {
+				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
+			}
+		}
+	}
+	return out
+}
+
+// otherMeasures are the columns that the other query measures, and the other numbers of a column's table.
+func otherMeasures(s Subject, name string) []string {
 	seen := map[string]bool{strings.ToLower(name): true}
 	var names []string
 	add := func(n string) {
@@ -73,26 +97,7 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 			}
 		}
 	}
-	var out []Change
-	for _, n := range names {
-		node := renamed(at.Node, n)
-		from := len(out)
-		out = append(out, replace(s, at, node))
-		if plain := withAlias(sql.Name("", n), at.Node); !sql.Same(plain, node) { // of another table
-			out = append(out, replace(s, at, plain))
-		}
-		if tree, places := s.Tree.EveryWhere(at.Node, node); places > 1 {
-			c := replace(s, at, node)
-			c.Tree = tree
-			out = append(out, c)
-		}
-		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
-			for i := range out[from:] {
-				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
-			}
-		}
-	}
-	return out
+	return names
 }
 
 // isName tells a column that says what a row is: a text, or a key.

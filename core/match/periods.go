@@ -32,7 +32,7 @@ func periodPairs(e, a *table.Column) [][2]*table.Column {
 	}
 	for _, c := range cycles {
 		re, ra := c.read(e, pe, fe), c.read(a, pa, fa)
-		if re.column != nil && ra.column != nil && re.told && ra.told && (re.sure || ra.sure) && !(re.whole && ra.whole) {
+		if re.goesWith(ra) {
 			out = append(out, [2]*table.Column{re.column, ra.column})
 		}
 	}
@@ -119,8 +119,13 @@ type inCycle struct {
 	whole  bool // read from periods that are known in full: two of these are compared as they are
 }
 
-// read gives a column's cells as numbers of the cycle: its names, its numbers, or what its periods are in it, where no two periods of the
-// column are the same in the cycle. The column is nil where it is none of these.
+// read gives a column's cells as numbers of the cycle: its names, its numbers, or what its periods are in it, where no two periods of
+// the column are the same in the cycle. The column is nil where it is none of these. goesWith tells whether two columns, read so, may
+// be compared: at least one of them surely is of the cycle, and not both are whole numbers.
+func (c inCycle) goesWith(o inCycle) bool {
+	return c.column != nil && o.column != nil && c.told && o.told && (c.sure || o.sure) && !(c.whole && o.whole)
+}
+
 func (c cycle) read(column, periods, instants *table.Column) inCycle {
 	if out := c.numbers(column); out.column != nil {
 		return out

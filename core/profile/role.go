@@ -48,18 +48,27 @@ func RoleOf(d *Dataset, t *Table, c *Column) (Role, string) {
 		return Key, "every row has a value of its own, and it is named like a key"
 	case c.Kind == value.Bool:
 		return Dimension, "it is true or false"
-	case c.Kind == value.Int && years(c):
-		return Time, "its values are years"
-	case c.Kind == value.Int && named:
-		return Key, "it holds whole numbers and is named like a key"
-	case c.Kind == value.Int && c.Distinct <= fewValues && c.Rows > 4*fewValues && !counts(c.Name):
-		return Dimension, fmt.Sprintf("it holds only %d whole numbers", c.Distinct)
 	case c.Kind.Number():
-		return Measure, "its type is " + c.Kind.String() + " and its values vary"
+		return roleOfNumbers(c, named)
 	case c.Kind == value.Text && c.Unique() && c.Rows > 1 && t.Columns[0] == c && named:
 		return Key, "every row has a text of its own, and it is the first column"
 	}
 	return Dimension, fmt.Sprintf("it is %s with %d values", c.Kind, c.Distinct)
+}
+
+// roleOfNumbers infers the role of a column of numbers; named tells one that is named like a key.
+func roleOfNumbers(c *Column, named bool) (Role, string) {
+	if c.Kind == value.Int {
+		switch {
+		case years(c):
+			return Time, "its values are years"
+		case named:
+			return Key, "it holds whole numbers and is named like a key"
+		case c.Distinct <= fewValues && c.Rows > 4*fewValues && !counts(c.Name):
+			return Dimension, fmt.Sprintf("it holds only %d whole numbers", c.Distinct)
+		}
+	}
+	return Measure, "its type is " + c.Kind.String() + " and its values vary"
 }
 
 var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|` +

@@ -1,4 +1,4 @@
-// Package run holds the record of a run: what was asked, what came back, and how it was judged. It sums a run up; it stores
+// Package record holds the record of a run: what was asked, what came back, and how it was judged. It sums a run up; it stores
 // nothing and judges nothing.
 package record
 

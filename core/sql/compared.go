@@ -25,18 +25,9 @@ func (t *Tree) Compared() []Comparison {
 }
 
 func compared(node *ast.Node) []Comparison {
-	var sides []*ast.Node
-	switch {
-	case node.Class() == ast.Comparison || node.Kind() == ast.CompareBetween:
-		for _, key := range []field.Field{field.Left, field.Right, field.Input, field.Lower, field.Upper} {
-			sides = append(sides, node.Node(key))
-		}
-	case node.Kind() == ast.CompareIn || node.Kind() == ast.CompareNotIn:
-		sides = node.Nodes(field.Children)
-	}
 	var columns []Comparison
 	var literals, formulas []string
-	for _, side := range sides {
+	for _, side := range sidesOf(node) {
 		side = withoutCasts(side)
 		name, year := columnName(side), false
 		if inner := children(side); side.FunctionName() == "year" && len(inner) == 1 {
@@ -66,6 +57,19 @@ func compared(node *ast.Node) []Comparison {
 		}
 	}
 	return out
+}
+
+// sidesOf are the expressions that a node compares; nil for a node that compares nothing.
+func sidesOf(node *ast.Node) []*ast.Node {
+	switch {
+	case node.Class() == ast.Comparison:
+		return []*ast.Node{node.Node(field.Left), node.Node(field.Right)}
+	case node.Kind() == ast.CompareBetween:
+		return []*ast.Node{node.Node(field.Input), node.Node(field.Lower), node.Node(field.Upper)}
+	case node.Kind() == ast.CompareIn || node.Kind() == ast.CompareNotIn:
+		return node.Nodes(field.Children)
+	}
+	return nil
 }
 
 func withoutCasts(node *ast.Node) *ast.Node {

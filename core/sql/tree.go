@@ -1,5 +1,7 @@
-// Package sql reads a query's syntax tree, in the JSON form that the engine's serialiser writes. It begins with
-// what the gate before a worker and the matching of ordered answers need; it neither parses SQL nor runs it.
+// Package sql reads a query's syntax tree, in the JSON form that the engine's serialiser writes: what it asks in whatever form
+// (features), its outermost order and cuts, which columns it reads, the places of the tree and copies of it, today in place of the
+// clock; and it compares two queries by clause. Its nodes are in ast, the gate before a worker in gate, the formatter in format. It
+// neither parses SQL nor runs it.
 package sql
 
 import (

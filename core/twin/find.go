@@ -106,6 +106,18 @@ func (t *Table) ties(columns []*vector) {
 			}
 		}
 	}
+	t.pins(columns)
+	for _, group := range computed(columns) {
+		for _, from := range group[1:] {
+			if !t.has(group[0], from) {
+				t.Ties = append(t.Ties, Tie{A: from, B: group[0], Why: "is a part of the sum or product"})
+			}
+		}
+	}
+}
+
+// pins finds the rows of columns that stay as they are, and the values that only occur beside some of another column's.
+func (t *Table) pins(columns []*vector) {
 	for i, a := range columns {
 		if a.nearlyUnique() && a.distinct() < a.filled() && !t.Columns[i].Amount && !a.temporal() {
 			t.Pins = append(t.Pins, Pin{Column: i})
@@ -114,13 +126,6 @@ func (t *Table) ties(columns []*vector) {
 			t.Pins = append(t.Pins, Pin{Column: i, Null: true}) // rows of another kind, such as totals
 		}
 		t.narrowed(i, columns)
-	}
-	for _, group := range computed(columns) {
-		for _, from := range group[1:] {
-			if !t.has(group[0], from) {
-				t.Ties = append(t.Ties, Tie{A: from, B: group[0], Why: "is a part of the sum or product"})
-			}
-		}
 	}
 }
 

@@ -94,42 +94,47 @@ func Rational(s string) (*big.Rat, bool) {
 	return v.rat(), true
 }
 
-// numberForm is PlainNumber without its bounds.
-func numberForm(s string) (decimals int, ok bool) {
-	i := 0
-	if i < len(s) && s[i] == '-' {
-		i++
-	}
-	start := i
+// digitsFrom is the place behind the digits that begin at a place.
+func digitsFrom(s string, i int) int {
 	for i < len(s) && s[i] >= '0' && s[i] <= '9' {
 		i++
 	}
+	return i
+}
+
+// numberForm is PlainNumber without its bounds.
+func numberForm(s string) (decimals int, ok bool) {
+	start := 0
+	if strings.HasPrefix(s, "-") {
+		start++
+	}
+	i := digitsFrom(s, start)
 	if i == start || s[start] == '0' && i-start > 1 {
 		return 0, false
 	}
 	if i < len(s) && s[i] == '.' {
-		point := i
-		for i++; i < len(s) && s[i] >= '0' && s[i] <= '9'; i++ {
-			decimals++
-		}
-		if i == point+1 {
+		end := digitsFrom(s, i+1)
+		if decimals = end - i - 1; decimals == 0 {
 			return 0, false
 		}
+		i = end
 	}
 	if i == len(s) {
 		return decimals, true
 	}
-	if s[i] != 'e' && s[i] != 'E' {
-		return 0, false
+	return -1, isExponent(s[i:])
+}
+
+// isExponent tells a text such as e5, E+5 or e-12.
+func isExponent(s string) bool {
+	if s[0] != 'e' && s[0] != 'E' {
+		return false
 	}
-	if i++; i < len(s) && (s[i] == '+' || s[i] == '-') {
-		i++
+	digits := 1
+	if digits < len(s) && (s[digits] == '+' || s[digits] == '-') {
+		digits++
 	}
-	digits := i
-	for i < len(s) && s[i] >= '0' && s[i] <= '9' {
-		i++
-	}
-	return -1, i == len(s) && i > digits
+	return digitsFrom(s, digits) == len(s) && len(s) > digits
 }
 
 // parseExact reads an integer or decimal; an exponent is taken in as far as it stays reasonable.

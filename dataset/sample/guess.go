@@ -118,33 +118,10 @@ func (s *Sample) grouped(w Writing, head eachRecord) bool {
 
 // dates finds the format of the dates in digits; "" where there are none, or where day and month cannot be told apart.
 func (s *Sample) dates(head eachRecord) (string, error) {
-	type column struct {
-		filled, fitting, dayFirst, monthFirst, short int
-		separator                                    string
-	}
-	columns := make([]column, len(s.Names))
+	columns := make([]digitDates, len(s.Names))
 	err := head(0, func(_ int, cells []string) error {
 		for i, text := range cells[:min(len(cells), len(columns))] {
-			if text = strings.TrimSpace(text); text == "" {
-				continue
-			}
-			c := &columns[i]
-			c.filled++
-			m := dayForm.FindStringSubmatch(text)
-			if m == nil {
-				continue
-			}
-			c.fitting++
-			c.separator = m[2]
-			if len(m[4]) == 2 {
-				c.short++
-			}
-			if len(m[1]) == 2 && m[1] > "12" {
-				c.dayFirst++
-			}
-			if len(m[3]) == 2 && m[3] > "12" {
-				c.monthFirst++
-			}
+			columns[i].look(strings.TrimSpace(text))
 		}
 		return nil
 	})
@@ -152,22 +129,58 @@ func (s *Sample) dates(head eachRecord) (string, error) {
 		return "", err
 	}
 	for _, c := range columns {
-		if c.filled == 0 || c.fitting < c.filled || c.dayFirst > 0 && c.monthFirst > 0 || c.short > 0 && c.short < c.filled {
-			continue
-		}
-		year := "%Y"
-		if c.short > 0 {
-			year = "%y"
-		}
-		dayFirst := c.dayFirst > 0 || c.monthFirst == 0 && (c.separator == "." || s.Delimiter == ';')
-		switch {
-		case dayFirst:
-			return "%d" + c.separator + "%m" + c.separator + year, nil
-		case c.monthFirst > 0:
-			return "%m" + c.separator + "%d" + c.separator + year, nil
+		if format := c.format(s.Delimiter == ';'); format != "" {
+			return format, nil
 		}
 	}
 	return "", nil
+}
+
+// digitDates counts what the texts of a column show of its dates.
+type digitDates struct {
+	filled, fitting, dayFirst, monthFirst, short int
+	separator                                    string
+}
+
+func (c *digitDates) look(text string) {
+	if text == "" {
+		return
+	}
+	c.filled++
+	m := dayForm.FindStringSubmatch(text)
+	if m == nil {
+		return
+	}
+	c.fitting++
+	c.separator = m[2]
+	if len(m[4]) == 2 {
+		c.short++
+	}
+	if len(m[1]) == 2 && m[1] > "12" {
+		c.dayFirst++
+	}
+	if len(m[3]) == 2 && m[3] > "12" {
+		c.monthFirst++
+	}
+}
+
+// format is what all of the column's texts are written in; "" where it cannot be told. European tells a file that is written as in
+// countries where the day comes first.
+func (c digitDates) format(european bool) string {
+	if c.filled == 0 || c.fitting < c.filled || c.dayFirst > 0 && c.monthFirst > 0 || c.short > 0 && c.short < c.filled {
+		return ""
+	}
+	year := "%Y"
+	if c.short > 0 {
+		year = "%y"
+	}
+	switch {
+	case c.dayFirst > 0 || c.monthFirst == 0 && (c.separator == "." || european):
+		return "%d" + c.separator + "%m" + c.separator + year
+	case c.monthFirst > 0:
+		return "%m" + c.separator + "%d" + c.separator + year
+	}
+	return ""
 }
 
 // lastRows counts the rows at the end that are none: sums and notes. Only where the last

@@ -1,5 +1,3 @@
-// Package tablefile reads a file that holds one table: CSV, TSV, JSON ({"columns", "rows"} or an array of objects), JSON Lines or
-// Parquet. Types are inferred as in golden tables.
 package sample
 
 import (

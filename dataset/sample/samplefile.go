@@ -1,6 +1,7 @@
-// Package samplefile makes any sample file ready for the engine's loader: it finds out how a file is written (encoding,
-// delimiter, header line, sheet) and says so, and brings what the engine does not read itself to plain CSV. It infers no types
-// where the file has none, and changes no value.
+// Package sample reads sample files. For the engine's loader it makes any file ready: it finds out how a file is written (encoding,
+// delimiter, header line, sheet) and says so, and brings what the engine does not read itself to plain CSV; it infers no types where
+// the file has none, and changes no value. For `match` and expected files it reads one table: CSV, TSV, JSON ({"columns", "rows"} or an
+// array of objects), JSON Lines or Parquet, with types inferred as in golden tables.
 package sample
 
 import (

@@ -95,21 +95,11 @@ func fill(out *table.Column, a arrow.Array, unit int64) {
 }
 
 func appendCell(out *table.Column, a arrow.Array, row int, unit int64) {
+	if n, ok := small(a, row); ok {
+		out.AppendInt(n)
+		return
+	}
 	switch x := a.(type) {
-	case *array.Int64:
-		out.AppendInt(x.Value(row))
-	case *array.Int32:
-		out.AppendInt(int64(x.Value(row)))
-	case *array.Int16:
-		out.AppendInt(int64(x.Value(row)))
-	case *array.Int8:
-		out.AppendInt(int64(x.Value(row)))
-	case *array.Uint32:
-		out.AppendInt(int64(x.Value(row)))
-	case *array.Uint16:
-		out.AppendInt(int64(x.Value(row)))
-	case *array.Uint8:
-		out.AppendInt(int64(x.Value(row)))
 	case *array.Uint64:
 		out.Append(value.OfBig(new(big.Int).SetUint64(x.Value(row))))
 	case *array.Float64:
@@ -142,6 +132,27 @@ func appendCell(out *table.Column, a arrow.Array, row int, unit int64) {
 	default:
 		appendOther(out, a, row)
 	}
+}
+
+// small is a whole number of at most 64 bits; false for a cell of another kind.
+func small(a arrow.Array, row int) (int64, bool) {
+	switch x := a.(type) {
+	case *array.Int64:
+		return x.Value(row), true
+	case *array.Int32:
+		return int64(x.Value(row)), true
+	case *array.Int16:
+		return int64(x.Value(row)), true
+	case *array.Int8:
+		return int64(x.Value(row)), true
+	case *array.Uint32:
+		return int64(x.Value(row)), true
+	case *array.Uint16:
+		return int64(x.Value(row)), true
+	case *array.Uint8:
+		return int64(x.Value(row)), true
+	}
+	return 0, false
 }
 
 // micros brings a tick of so many nanoseconds to microseconds; infinite times stay as they are.

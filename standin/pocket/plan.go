@@ -35,8 +35,21 @@ func (p *reader) readMeasure() {
 	case p.has("median") >= 0:
 		p.sum = "median"
 	}
-	p.absent = p.hasAny("never", "without any", "have not", "ha not", "no load", "not deliver") >= 0 && p.hasAny("also") < 0
+	p.absent = p.hasAny("never", "without any", "have not", "ha not") >= 0 && p.hasAny("also") < 0
 	p.zeros = p.hasAny("also those without", "also those with none", "including those without", "also those without any") >= 0
+	p.findMeasures(count)
+	if p.ratio != nil {
+		p.measures = nil
+	}
+	p.counted(count)
+	severalAsked := p.sum == "sum" && p.hasAny("what were", "what wa") >= 0
+	if len(p.measures) > 1 && !severalAsked {
+		p.measures = p.measures[:1]
+	}
+}
+
+// findMeasures finds the columns that are measured, all of one table, or the value whose share is asked for.
+func (p *reader) findMeasures(count int) {
 	for i, t := range p.found {
 		if t.column != nil && t.value == "" && isMeasure(t.column) && t.at > count && !p.comparison(t) && !p.measured(t.column) {
 			if p.base == nil || p.base == t.table {
@@ -47,16 +60,6 @@ func (p *reader) readMeasure() {
 		if t.value != "" && p.hasAny("share", "percentage", "proportion") >= 0 && p.ratio == nil {
 			p.ratio, p.base, p.measures = &p.found[i], t.table, nil
 		}
-	}
-	if p.ratio != nil {
-		p.measures = nil
-	}
-	p.counted(count)
-	if p.sum == "sum" && len(p.measures) > 1 && p.hasAny("what were", "what wa") < 0 {
-		p.measures = p.measures[:1]
-	}
-	if (p.sum == "avg" || p.sum == "median") && len(p.measures) > 1 {
-		p.measures = p.measures[:1]
 	}
 }
 
@@ -199,10 +202,7 @@ func (p *reader) readGroups() {
 		}
 	}
 	for _, t := range p.found {
-		which := p.follows(t, "which") && (p.ranked || p.absent) || p.ranked && t.at >= 1 &&
-			(p.words[t.at-1] == "best" || p.words[t.at-1] == "top" ||
-				p.words[t.at-1] == "the" && t.at+t.length < len(p.words) && p.words[t.at+t.length] == "with")
-		if t.value != "" || t.at < 0 || !which && !p.follows(t, "each", "per", "every", "by") && !(p.words[max(0, t.at-1)] == "by") {
+		if t.value != "" || t.at < 0 || !p.groupsBy(t) {
 			continue
 		}
 		if t.column != nil && (isMeasure(t.column) || isTime(t.column)) {
@@ -224,6 +224,21 @@ func (p *reader) readGroups() {
 			p.join(t.table)
 		}
 	}
+}
+
+// groupsBy tells whether the answer has a row for each of a thing: each farm, by district, which farm … most, the farm with the most.
+func (p *reader) groupsBy(t thing) bool {
+	if p.follows(t, "each", "per", "every", "by") || p.words[max(0, t.at-1)] == "by" {
+		return true
+	}
+	if p.follows(t, "which") && (p.ranked || p.absent) {
+		return true
+	}
+	if !p.ranked || t.at < 1 {
+		return false
+	}
+	before, end := p.words[t.at-1], t.at+t.length
+	return before == "best" || before == "top" || before == "the" && end < len(p.words) && p.words[end] == "with"
 }
 
 func contains(list []string, s string) bool {

@@ -97,17 +97,22 @@ func (p *reader) write(quirks map[string]bool) string {
 		}
 		sql += " GROUP BY " + strings.Join(places, ", ")
 	}
+	return p.literals(sql+p.order(len(groups)), quirks)
+}
+
+// order is the end of a query of so many groups.
+func (p *reader) order(groups int) string {
 	switch {
-	case p.ranked && len(groups) > 0:
+	case p.ranked && groups > 0:
 		direction := "DESC"
 		if p.lowest {
 			direction = "ASC"
 		}
-		sql += fmt.Sprintf(" ORDER BY %d %s LIMIT %d", len(groups)+1, direction, p.top)
-	case len(groups) > 0:
-		sql += " ORDER BY 1"
+		return fmt.Sprintf(" ORDER BY %d %s LIMIT %d", groups+1, direction, p.top)
+	case groups > 0:
+		return " ORDER BY 1"
 	}
-	return p.literals(sql, quirks)
+	return ""
 }
 
 // literals writes codes as they are, or in the wrong case.

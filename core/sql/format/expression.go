@@ -395,7 +395,7 @@ func (w *writer) star(e *ast.Node) layout.Doc {
 }
 
 func (w *writer) lambda(e *ast.Node) (layout.Doc, int) {
-	parameters := e.Node(field.Lhs)
+	parameters := e.Node(field.LHS)
 	if e.Text(field.SyntaxType) != "LAMBDA_KEYWORD" || parameters.Class() != ast.ColumnRef {
 		return w.give(), atom
 	}

@@ -64,7 +64,7 @@ var (
 	KeyTargets                 = Field{"key_targets"}
 	Kind                       = Field{"kind"}
 	Left                       = Field{"left"}
-	Lhs                        = Field{"lhs"}
+	LHS                        = Field{"lhs"}
 	Limit                      = Field{"limit"}
 	LimitType                  = Field{"limit_type"}
 	Literal                    = Field{"literal"}

@@ -1,8 +1,6 @@
-// Command slice measures a whole run beside the raw engine: 1,000 recorded questions over the demo data, against the same
+// Package slice measures a whole run beside the raw engine: 1,000 recorded questions over the demo data, against the same
 // 2,000 queries (answers and references) through the plain Go driver with the same parallelism, in turn, as ratios.
-//
-//	go run -tags duckdb_arrow ./bench/slice ./tovrel
-package main
+package slice
 
 import (
 	"context"
@@ -26,18 +24,8 @@ const (
 	rounds    = 5
 )
 
-func main() {
-	if err := measure(); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
-
-func measure() error {
-	program, err := filepath.Abs(os.Args[1])
-	if err != nil {
-		return err
-	}
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	dir, err := os.MkdirTemp("", "bench-slice-")
 	if err != nil {
 		return err

@@ -1,8 +1,6 @@
-// Command keeping measures what keeping golden sets costs: one twin of a dataset of 1,000,000 rows, beside a plain copy of its rows in the
+// Package keeping measures what keeping golden sets costs: one twin of a dataset of 1,000,000 rows, beside a plain copy of its rows in the
 // raw engine; and checking 1,000 questions, beside their reference queries through the raw driver.
-//
-//	go run ./bench/keeping ./tovrel
-package main
+package keeping
 
 import (
 	"bufio"
@@ -24,18 +22,8 @@ const (
 	orders = 1_000_000
 )
 
-func main() {
-	if err := measure(); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
-
-func measure() error {
-	program, err := filepath.Abs(os.Args[1])
-	if err != nil {
-		return err
-	}
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	for _, part := range []func(program, dir string) error{checking, twins} {
 		dir, err := os.MkdirTemp("", "bench-keeping-")
 		if err != nil {

@@ -1,8 +1,6 @@
-// Command versus measures what comparing costs: two runs of 100,000 attempts each, a gate on 10,000 attempts, and the newest run of a
+// Package versus measures what comparing costs: two runs of 100,000 attempts each, a gate on 10,000 attempts, and the newest run of a
 // history of 1,000. As the limit of what could be reached it reads the same rows from the store through the raw driver, in one run.
-//
-//	go run ./bench/versus ./tovrel
-package main
+package versus
 
 import (
 	"context"
@@ -31,22 +29,8 @@ const (
 	fewAttempts = 40
 )
 
-func main() {
-	program := "./tovrel"
-	if len(os.Args) > 1 {
-		program = os.Args[1]
-	}
-	if err := measure(program); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
-
-func measure(program string) error {
-	program, err := filepath.Abs(program)
-	if err != nil {
-		return err
-	}
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	big, err := workspace("big", func(s *history.Store) error {
 		for version := 1; version <= 2; version++ {
 			if err := fill(s, version, questions, repeats); err != nil {

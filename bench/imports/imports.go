@@ -1,8 +1,6 @@
-// Command import measures freezing CSV files, one of 1,000,000 rows by 8 columns and some of very many columns, beside the raw
+// Package imports measures freezing CSV files, one of 1,000,000 rows by 8 columns and some of very many columns, beside the raw
 // engine's own import with known types into a database file, in turn, as ratios.
-//
-//	go run -tags duckdb_arrow ./bench/import ./tovrel
-package main
+package imports
 
 import (
 	"bufio"
@@ -31,25 +29,22 @@ type shape struct {
 	write       func(*bufio.Writer)
 }
 
-func main() {
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	shapes := []shape{{"1,000,000 rows by 8 columns", `'id': 'BIGINT', 'qty': 'BIGINT',
 		'price': 'DECIMAL(18,2)', 'amount': 'DOUBLE', 'day': 'DATE', 'at': 'TIMESTAMP', 'name': 'VARCHAR', 'code': 'VARCHAR'`, writeTall}}
 	for _, columns := range []int{2500, 5000, 10000} {
 		shapes = append(shapes, wide(columns))
 	}
 	for _, s := range shapes {
-		if err := measure(s); err != nil {
-			fmt.Fprintln(os.Stderr, err)
-			os.Exit(1)
+		if err := measure(program, s); err != nil {
+			return err
 		}
 	}
+	return nil
 }
 
-func measure(s shape) error {
-	program, err := filepath.Abs(os.Args[1])
-	if err != nil {
-		return err
-	}
+func measure(program string, s shape) error {
 	dir, err := os.MkdirTemp("", "bench-import-")
 	if err != nil {
 		return err

@@ -1,8 +1,6 @@
-// Command why measures the search for causes over a table of 600,000 rows: how long one diagnosis takes, and what it costs a run of
+// Package why measures the search for causes over a table of 600,000 rows: how long one diagnosis takes, and what it costs a run of
 // which one answer in ten is wrong.
-//
-//	go run ./bench/why ./tovrel
-package main
+package why
 
 import (
 	"bufio"
@@ -22,13 +20,6 @@ const (
 	questions = 300
 	rounds    = 3
 )
-
-func main() {
-	if err := measure(); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
 
 // mistake is a right query and a wrong one; %d stands for a month.
 type mistake struct{ right, wrong string }
@@ -61,11 +52,8 @@ var mistakes = []mistake{
 		"SELECT status AS town, max(discount) AS amount FROM orders WHERE day > '2031-0%d-15' GROUP BY 1"},
 }
 
-func measure() error {
-	program, err := filepath.Abs(os.Args[1])
-	if err != nil {
-		return err
-	}
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	dir, err := os.MkdirTemp("", "bench-why-")
 	if err != nil {
 		return err

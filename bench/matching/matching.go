@@ -1,9 +1,7 @@
-// Command match measures `tovrel match` on two CSV files of 1,000,000 rows by 8 columns (integers, doubles with noise, decimals,
+// Package matching measures `tovrel match` on two CSV files of 1,000,000 rows by 8 columns (integers, doubles with noise, decimals,
 // dates, strings; rows shuffled) beside a plain Go program that reads both with encoding/csv and counts row hashes, in turn,
 // as ratios; and how the cost grows from ten thousand rows on.
-//
-//	go run ./bench/match ./tovrel
-package main
+package matching
 
 import (
 	"bufio"
@@ -25,22 +23,11 @@ import (
 
 const rounds = 5
 
-func main() {
-	if len(os.Args) == 4 && os.Args[1] == "baseline" {
-		if err := baseline(os.Args[2], os.Args[3]); err != nil {
-			fmt.Fprintln(os.Stderr, err)
-			os.Exit(1)
-		}
-		return
-	}
-	if err := measure(os.Args[1]); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
+// BaselineCommand is what the program of measurements is called with for the limit, in a process of its own.
+const BaselineCommand = "baseline"
 
-// baseline is the limit: both files read with encoding/csv, the hashes of their rows counted.
-func baseline(paths ...string) error {
+// Baseline is the limit: both files read with encoding/csv, the hashes of their rows counted.
+func Baseline(paths ...string) error {
 	seed := maphash.MakeSeed()
 	counts := map[uint64]int{}
 	for sign, path := range map[int]string{1: paths[0], -1: paths[1]} {
@@ -74,7 +61,8 @@ func baseline(paths ...string) error {
 	return nil
 }
 
-func measure(program string) error {
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	dir, err := os.MkdirTemp("", "bench-match-")
 	if err != nil {
 		return err
@@ -195,7 +183,7 @@ func compare(program, self, expected, answer, name string, limit float64, differ
 			return fmt.Errorf("%s: %w", name, err)
 		}
 		start := time.Now()
-		if err := exec.Command(self, "baseline", expected, answer).Run(); err != nil {
+		if err := exec.Command(self, BaselineCommand, expected, answer).Run(); err != nil {
 			return err
 		}
 		plain := time.Since(start)

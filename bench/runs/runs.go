@@ -1,9 +1,7 @@
-// Command run measures whole runs: 1,000 recorded questions over four tables of 100,000 rows beside the same queries through the
+// Package runs measures whole runs: 1,000 recorded questions over four tables of 100,000 rows beside the same queries through the
 // plain Go driver with the same parallelism; 2,000 questions against a stand-in that takes 200 ms a reply, beside the ideal; and
 // the memory of a run of 20,000 attempts.
-//
-//	go run -tags duckdb_arrow ./bench/run ./tovrel
-package main
+package runs
 
 import (
 	"bufio"
@@ -30,24 +28,14 @@ const (
 	port      = "18099"
 )
 
-func main() {
-	if err := measure(); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		os.Exit(1)
-	}
-}
-
 // workspace is where the measurements are made.
 type workspace struct {
 	dir, program string
 	queries      []string
 }
 
-func measure() error {
-	program, err := filepath.Abs(os.Args[1])
-	if err != nil {
-		return err
-	}
+// Measure measures a program and prints what it saw.
+func Measure(program string) error {
 	dir, err := os.MkdirTemp("", "bench-run-")
 	if err != nil {
 		return err
