@@ -26,7 +26,8 @@ type part struct {
 	measure func(program string) error
 }
 
-var parts = []part{{"slice", slice.Measure}, {"run", runs.Measure}, {"import", imports.Measure}, {"why", why.Measure}, {"match", matching.Measure},
+var parts = []part{{"slice", slice.Measure}, {"run", runs.Measure}, {"import", imports.Measure}, {"why", why.Measure},
+	{"match", matching.Measure},
 	{"keeping", keeping.Measure}, {"versus", versus.Measure}}
 
 func main() {

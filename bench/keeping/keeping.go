@@ -14,7 +14,7 @@ import (
 	"path/filepath"
 	"time"
 
-	_ "github.com/duckdb/duckdb-go/v2"
+	_ "github.com/duckdb/duckdb-go/v2" // the raw engine, as the limit
 )
 
 const (
