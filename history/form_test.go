@@ -30,7 +30,8 @@ INSERT INTO run VALUES (1, 'a@1', 'complete', '{"translator":"a@1","state":"comp
 INSERT INTO attempt VALUES (1, 0, 's/q', '{"Question":"s/q","Wording":"How ` +
 	`many?","Verdict":"wrong","Faults":[{"code":"boundary","certainty":"proved","evidence":"e"}],"Query":"SELECT 1"}');
 PRAGMA user_version = 1;`,
-	`CREATE TABLE reply (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
+	`CREATE TABLE reply (run INTEGER NOT NULL REFERENCES run(id), place INTEGER NOT NULL, ` +
+		`body TEXT NOT NULL, PRIMARY KEY (run, place)) STRICT;
 INSERT INTO reply VALUES (1, 1, '{"place":1,"key":"k","body":{}}');
 PRAGMA user_version = 2;`}
 

@@ -55,7 +55,8 @@ func TestFeaturesAreBounded(t *testing.T) {
 			strings.Replace(base(name), `"alias":""`, `"alias":"q"`, 1) + `}`
 	}
 	sum := `{"class":"FUNCTION","type":"FUNCTION","alias":"x","function_name":"+","is_operator":true,` +
-		`"qualified_name":{"path":["+"]},"arguments":[{"name":"","expression":` + column("x") + `},{"name":"","expression":` + column("x") + `}]}`
+		`"qualified_name":{"path":["+"]},"arguments":[{"name":"","expression":` + column("x") +
+		`},{"name":"","expression":` + column("x") + `}]}`
 	chain := func(links int, item, from func(i int) string) *sql.Tree {
 		var ctes []string
 		name := func(i int) string { return "c" + strings.Repeat("x", i) }
