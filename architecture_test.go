@@ -5,7 +5,10 @@ import (
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"path"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -14,34 +17,143 @@ import (
 )
 
 // pureLibraries are what the core may import beside the standard library and itself.
-var pureLibraries = []string{"github.com/yuin/goldmark", "github.com/goccy/go-yaml", "github.com/zeebo/xxh3",
-	"golang.org/x/text", "gonum.org/v1/gonum/stat/distuv"}
+var pureLibraries = []string{"github.com/yuin/goldmark", "github.com/goccy/go-yaml", "github.com/zeebo/xxh3", "golang.org/x/text",
+	"gonum.org/v1/gonum/stat/distuv"}
 
-// banned are the parts of the standard library that touch the world.
-var banned = map[string]bool{"os": true, "os/exec": true, "net": true, "net/http": true, "database/sql": true, "syscall": true,
-	"math/rand": true, "math/rand/v2": true, "crypto/rand": true, "io/ioutil": true, "path/filepath": true}
+// worldly are the parts of the standard library that touch the world: the core imports none of them.
+var worldly = []string{"os", "os/exec", "net", "net/http", "database/sql", "syscall", "math/rand", "math/rand/v2",
+	"crypto/rand", "io/ioutil",
+	"path/filepath"}
 
-// bannedCalls are those of packages that are otherwise pure.
-var bannedCalls = map[string]bool{"time.Now": true, "time.Since": true, "time.Sleep": true, "time.After": true, "time.NewTimer": true}
+// worldlyCalls are those of packages that are otherwise pure.
+var worldlyCalls = []string{"time.Now", "time.Since", "time.Until", "time.Sleep", "time.After", "time.AfterFunc",
+	"time.NewTimer", "time.NewTicker",
+	"time.Tick", "time.LoadLocation"}
 
-// TestImportsPointInward makes sure that the core stays pure, that a view is made of core results alone, and that a
-// renderer decides nothing.
-func TestImportsPointInward(t *testing.T) {
+// rooms are the packages above the core, and what each may import of our own beside the core. What is not here may import the core
+// alone; cli wires everything. A way of an attempt reads in one direction: cli → attempt → history, and attempt → expect, cause.
+var rooms = map[string][]string{
+	"attempt": {"cause", "engine", "expect", "history", "translator", "trouble", "workspace"},
+	"cause":   {"engine", "engine/sqltext", "expect"},
+	"expect":  {"engine", "engine/sqltext"},
+	"upkeep": {"attempt", "cause", "dataset/sample", "engine", "engine/sqltext", "expect", "files",
+		"trouble", "workspace"},
+	"dataset":                   {"dataset/sample", "engine", "engine/duckdb", "engine/sqlite", "files", "trouble", "workspace"},
+	"dataset/sample":            {"engine/duckdb", "files", "trouble"},
+	"dataset/survey":            {"engine", "engine/sqltext", "trouble"},
+	"workspace":                 {"dataset/sample", "engine", "files", "trouble"},
+	"engine":                    {"trouble"},
+	"engine/duckdb":             {"engine", "engine/sqltext"},
+	"engine/sqlite":             {"engine", "engine/sqltext"},
+	"engine/enginetest":         {"engine"},
+	"history":                   {"trouble"},
+	"render":                    {"view"},
+	"files":                     {"trouble"},
+	"translator/translatortest": {"translator"},
+	"translator/chat":           {"translator", "translator/web"},
+	"translator/command":        {"children", "translator"},
+	"translator/mcp":            {"translator", "translator/command", "children", "trouble"},
+	"translator/recorded":       {"files", "translator"},
+	"translator/web":            {"translator"},
+	"translator":                {"trouble"},
+	"standin":                   {"standin/pocket", "translator", "translator/chat"},
+	"standin/pocket":            {"translator"},
+	"schema":                    {"history", "standin/pocket", "translator", "view", "workspace"},
+}
+
+// free are the places without rules: what wires, what measures and what shows how.
+var free = []string{"cli", "bench", "demo", "examples"}
+
+// writersOfSQL may hold the text of SQL: the engines, what writes queries for people, and what keeps its own store.
+var writersOfSQL = []string{"engine", "core/draft", "standin", "history", "demo", "bench", "examples", "dataset/sample",
+	"translator/translatortest"}
+
+// statement is the beginning of a statement that reads or writes tables.
+var statement = regexp.MustCompile(`^\s*(SELECT .*\bFROM\b|WITH .*\bSELECT\b|INSERT INTO|UPDATE .* SET|DELETE FROM|CREATE ` +
+	`(TEMP )?(TABLE|VIEW)|ATTACH|PRAGMA)\b`)
+
+// TestRooms makes sure that imports point inward, that the core knows nothing of the world, that a view is made of core results alone,
+// and that only cli writes to a terminal.
+func TestRooms(t *testing.T) {
 	checked := 0
-	eachFile(t, func(path string, file *ast.File) {
-		for _, i := range file.Imports {
-			name, err := strconv.Unquote(i.Path.Value)
+	eachFile(t, func(file string, parsed *ast.File) {
+		dir := path.Dir(file)
+		names := map[string]string{} // of imports, as the file calls them
+		for _, i := range parsed.Imports {
+			imported, err := strconv.Unquote(i.Path.Value)
 			require.NoError(t, err)
-			if complaint := breach(filepath.ToSlash(filepath.Dir(path)), name); complaint != "" {
-				t.Errorf("%s imports %s: %s", path, name, complaint)
+			names[path.Base(imported)] = imported
+			if i.Name != nil {
+				names[i.Name.Name] = imported
+			}
+			if complaint := breach(dir, imported); complaint != "" {
+				t.Errorf("%s imports %s: %s", file, imported, complaint)
 			}
 			checked++
 		}
-		if strings.HasPrefix(path, "core/") {
-			checkCalls(t, path, file)
-		}
+		ast.Inspect(parsed, func(n ast.Node) bool {
+			switch n := n.(type) {
+			case *ast.SelectorExpr:
+				if x, ok := n.X.(*ast.Ident); ok && names[x.Name] != "" {
+					checkCall(t, file, dir, names[x.Name]+"."+n.Sel.Name)
+				}
+			case *ast.BasicLit:
+				if n.Kind == token.STRING {
+					checkText(t, file, dir, n.Value)
+				}
+			}
+			return true
+		})
 	})
 	require.Greater(t, checked, 100, "the test must see the code")
+}
+
+func under(dir string, roots ...string) bool {
+	return slices.ContainsFunc(roots, func(r string) bool { return dir == r || strings.HasPrefix(dir, r+"/") })
+}
+
+func breach(dir, imported string) string {
+	ours, own := strings.CutPrefix(imported, "tovrel/")
+	standard := !own && !strings.Contains(strings.SplitN(imported, "/", 2)[0], ".")
+	switch {
+	case imported == "log" || imported == "log/slog":
+		return "what is to be said goes through the streams of cli"
+	case own && ours == "cli" && dir != ".":
+		return "only main wires the command line"
+	case under(dir, "core"):
+		if slices.Contains(worldly, imported) || own && !under(ours, "core") {
+			return "the core knows nothing of the world around it"
+		}
+		if !standard && !own && !under(imported, pureLibraries...) {
+			return "it is not among the pure libraries of the core"
+		}
+	case dir == "render" && under(ours, "core") && own && ours != "core/score" && ours != "core/sheet":
+		return "a renderer knows only views, the names of verdicts and what spreadsheets take"
+	case own && dir != "." && !under(dir, free...) && !under(ours, "core") && !slices.Contains(rooms[dir], ours):
+		return "it is no room that this one may look into (see rooms)"
+	case dir == "view" && !standard && !own:
+		return "a view is made of core results alone"
+	}
+	return ""
+}
+
+func checkCall(t *testing.T, file, dir, call string) {
+	t.Helper()
+	if under(dir, "core") && slices.Contains(worldlyCalls, call) {
+		t.Errorf("%s uses %s: the core has no clock", file, call)
+	}
+	if strings.HasPrefix(call, "fmt.Print") && !under(dir, "bench", "examples") {
+		t.Errorf("%s uses %s: what is to be said goes through the streams of cli", file, call)
+	}
+}
+
+func checkText(t *testing.T, file, dir, literal string) {
+	t.Helper()
+	text, err := strconv.Unquote(literal)
+	require.NoError(t, err)
+	if statement.MatchString(text) && !under(dir, writersOfSQL...) {
+		t.Errorf("%s writes SQL (%.40s): that is for engine/sqltext", file, text)
+	}
 }
 
 func eachFile(t *testing.T, visit func(path string, file *ast.File)) {
@@ -57,49 +169,4 @@ func eachFile(t *testing.T, visit func(path string, file *ast.File)) {
 		return nil
 	})
 	require.NoError(t, err)
-}
-
-func breach(dir, imported string) string {
-	own := strings.HasPrefix(imported, "tovrel/")
-	standard := !strings.Contains(strings.SplitN(imported, "/", 2)[0], ".") && !own
-	switch {
-	case strings.HasPrefix(dir, "core/"):
-		if banned[imported] || own && !strings.HasPrefix(imported, "tovrel/core/") {
-			return "the core knows nothing of the world around it"
-		}
-		if !standard && !own && !pure(imported) {
-			return "it is not among the pure libraries of the core"
-		}
-	case dir == "view":
-		if !standard && !strings.HasPrefix(imported, "tovrel/core/") {
-			return "a view is made of core results alone"
-		}
-	case dir == "render":
-		if own && imported != "tovrel/view" && imported != "tovrel/core/score" && imported != "tovrel/core/sheet" {
-			return "a renderer knows only views, the names of verdicts and what spreadsheets take"
-		}
-	case own && imported == "tovrel/cli" && dir != ".":
-		return "only main wires the command line"
-	}
-	return ""
-}
-
-func pure(imported string) bool {
-	for _, p := range pureLibraries {
-		if imported == p || strings.HasPrefix(imported, p+"/") {
-			return true
-		}
-	}
-	return false
-}
-
-func checkCalls(t *testing.T, path string, file *ast.File) {
-	ast.Inspect(file, func(n ast.Node) bool {
-		if s, ok := n.(*ast.SelectorExpr); ok {
-			if x, ok := s.X.(*ast.Ident); ok && bannedCalls[x.Name+"."+s.Sel.Name] {
-				t.Errorf("%s uses %s.%s: the core has no clock", path, x.Name, s.Sel.Name)
-			}
-		}
-		return true
-	})
 }

@@ -2,7 +2,6 @@ package cause
 
 import (
 	"context"
-	"fmt"
 	"hash/fnv"
 	"strings"
 	"time"
@@ -11,16 +10,14 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/core/twin"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/expect"
 )
 
-const (
-	// saltedRows is how many rows of each table a salted twin has at most.
-	saltedRows = 50_000
-	// plain is how many rows keep a column's own value, for each that gets one of the salt's.
-	plain = 1
-)
+// saltedRows is how many rows of each table a salted twin has at most.
+const saltedRows = 50_000
 
 // salted runs a query on a salted twin of the data: a view over the tables' first rows in which many values of the compared columns
 // are overwritten and, where tables are joined, some rows are gone. The view is written as common table expressions of the tables'
@@ -30,9 +27,13 @@ func (e *Search) salted(ctx context.Context, t *sql.Tree, salts []diagnose.Salt,
 	if err != nil || got.Text == "" {
 		return nil, err
 	}
+	text, err := sqltext.Shadowed(got.Text, e.shadows(t.TablesRead(), salts))
+	if err != nil {
+		return nil, err
+	}
 	timed, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
-	result, err := e.pool.Query(timed, engine.Request{SQL: e.saltedSQL(got.Text, t.TablesRead(), salts)})
+	result, err := e.pool.Query(timed, engine.Request{SQL: text})
 	failure, failed := expect.Failure(err)
 	switch {
 	case ctx.Err() != nil:
@@ -45,49 +46,34 @@ func (e *Search) salted(ctx context.Context, t *sql.Tree, salts []diagnose.Salt,
 	return result.Table, err
 }
 
-func (e *Search) saltedSQL(sql string, read []string, salts []diagnose.Salt) string {
-	var twins []string
+// shadows are the tables that a query reads, as its salted twin has them. The seeds go by the names: the same rows whatever other tables a query
+// reads.
+func (e *Search) shadows(read []string, salts []diagnose.Salt) []sqltext.Shadow {
+	var out []sqltext.Shadow
 	for _, name := range read {
-		seed := seedOf(name) // by the name: the same rows whatever other tables a query reads
 		source, known := e.Types[name]
 		if !known {
 			continue // a CTE
 		}
-		var replaced []string
+		seed := seedOf(name)
+		steps := []twin.Step{twin.Head{Rows: saltedRows}}
+		if len(read) > 1 {
+			steps = append(steps, twin.Thin{OneIn: 5, Seed: seed - 1})
+		}
 		for j, salt := range salts {
 			for _, c := range source.Columns {
 				if strings.EqualFold(c.Name, salt.Column) {
-					replaced = append(replaced, saltedColumn(c.Name, c.Type, salt.Values, seed+j))
+					steps = append(steps, twin.Overwrite{Column: c.Name, Type: c.Type, Values: salt.Values, Seed: seed + j})
 				}
 			}
 		}
-		stars := "*"
-		if len(replaced) > 0 {
-			stars += " REPLACE (" + strings.Join(replaced, ", ") + ")"
-		}
-		rows := fmt.Sprintf("rowid < %d", saltedRows)
-		if len(read) > 1 {
-			rows += fmt.Sprintf(" AND hash(rowid, %d) %% 5 <> 0", seed-1)
-		}
-		twins = append(twins, fmt.Sprintf("%s AS MATERIALIZED (SELECT %s FROM main.%s WHERE %s)", expect.Quoted(name), stars,
-			expect.Quoted(name), rows))
+		out = append(out, sqltext.Shadow{Table: name, Steps: steps, Once: true})
 	}
-	return "WITH " + strings.Join(twins, ", ") + " SELECT * FROM (" + strings.TrimRight(strings.TrimSpace(sql), ";") + ")"
+	return out
 }
 
 func seedOf(name string) int {
 	h := fnv.New32a()
 	_, _ = h.Write([]byte(name)) // a hash takes everything
 	return int(h.Sum32())
-}
-
-// saltedColumn overwrites a column's values in many rows, chosen by the row's number.
-func saltedColumn(name, kind string, values []string, seed int) string {
-	var b strings.Builder
-	fmt.Fprintf(&b, "CASE hash(rowid, %d) %% %d", seed, len(values)*(1+plain))
-	for i, v := range values {
-		fmt.Fprintf(&b, " WHEN %d THEN coalesce(TRY_CAST('%s' AS %s), %s)", i, strings.ReplaceAll(v, "'", "''"), kind, expect.Quoted(name))
-	}
-	fmt.Fprintf(&b, " ELSE %s END AS %s", expect.Quoted(name), expect.Quoted(name))
-	return b.String()
 }

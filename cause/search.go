@@ -19,6 +19,7 @@ import (
 	"tovrel/core/table"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/expect"
 )
 
@@ -143,8 +144,7 @@ func (e *Search) ValuesOf(ctx context.Context, column string) []string {
 			if !strings.EqualFold(c.Name, column) || c.Kind != edit.Text {
 				continue
 			}
-			result, err := e.pool.Query(ctx, engine.Request{SQL: "SELECT " + expect.Quoted(c.Name) + " FROM " +
-				expect.Quoted(name) + " WHERE " + expect.Quoted(c.Name) + " IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT 12"})
+			result, err := e.pool.Query(ctx, engine.Request{SQL: sqltext.Commonest(name, c.Name, fewValues)})
 			if _, failed := expect.Failure(err); err != nil && !failed {
 				return nil // the search ends here too
 			}

@@ -11,6 +11,7 @@ import (
 	"tovrel/core/profile"
 	"tovrel/dataset"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/workspace"
 )
 
@@ -46,11 +47,11 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, le
 
 // engineVersion is the engine that a dataset lives on, with its version.
 func engineVersion(ctx context.Context, frozen *dataset.Frozen, pool *engine.Pool) (string, error) {
-	call := map[string]string{"sqlite": "sqlite_version()"}[frozen.Dialect()]
-	if call == "" {
-		call = "version()"
+	function := map[string]string{"sqlite": "sqlite_version"}[frozen.Dialect()]
+	if function == "" {
+		function = "version"
 	}
-	result, err := pool.Query(ctx, engine.Request{SQL: "SELECT " + call})
+	result, err := pool.Query(ctx, engine.Request{SQL: sqltext.Call(function)})
 	if err != nil {
 		return "", fmt.Errorf("the engine's version cannot be read: %w", err)
 	}
@@ -84,9 +85,7 @@ func (s *sharing) values(p profile.Place) []string {
 	if s.err != nil {
 		return nil
 	}
-	name, table := quotedName(p.Column), quotedName(p.Table)
-	result, err := s.pool.Query(s.ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL "+
-		"ORDER BY 1 LIMIT %d", name, table, name, mostShared+1)})
+	result, err := s.pool.Query(s.ctx, engine.Request{SQL: sqltext.Distinct(p.Table, p.Column, mostShared+1)})
 	if err != nil {
 		s.err = fmt.Errorf("the values of %s cannot be read: %w", p, err)
 		return nil
@@ -100,5 +99,3 @@ func (s *sharing) values(p profile.Place) []string {
 	}
 	return values
 }
-
-func quotedName(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }

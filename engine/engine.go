@@ -13,6 +13,9 @@ import (
 	"tovrel/core/table"
 )
 
+// DuckDB is the engine of datasets that are made of files, and the dialect of its queries.
+const DuckDB = "duckdb"
+
 // Limits bound one query.
 type Limits struct {
 	Time   time.Duration

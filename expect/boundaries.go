@@ -7,6 +7,7 @@ import (
 	"tovrel/core/sql"
 	"tovrel/core/twin"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 // ReferenceTrees gives the syntax trees of the reference queries of some sets, readings included; a query that does not parse has none.
@@ -43,7 +44,7 @@ func Boundaries(ctx context.Context, q Queries, sets []*golden.Set, dataset stri
 	}
 	var failed error
 	bounds := twin.Boundaries(trees, func(formula string) string {
-		result, err := q.Query(ctx, engine.Request{SQL: "SELECT CAST(" + formula + " AS VARCHAR)"})
+		result, err := q.Query(ctx, engine.Request{SQL: sqltext.AsText(formula)})
 		if _, refused := Failure(err); refused || err == nil && result.Table.Columns[0].IsNull(0) {
 			return ""
 		}

@@ -2,11 +2,10 @@ package expect
 
 import (
 	"context"
-	"fmt"
-	"strings"
 
 	"tovrel/core/table"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 // Domain lists, by column, the texts that could have been the answer: what the reference gives without its cut, else all values
@@ -20,9 +19,7 @@ func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) 
 		if i >= len(out) || !item.Values || item.Table == "" || !e.Table.Columns[i].Type.Kind.Textual() {
 			continue
 		}
-		name, table := Quoted(item.Name), Quoted(item.Table)
-		result, err := q.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT DISTINCT %s FROM %s WHERE %s IS NOT NULL ORDER "+
-			"BY 1 LIMIT %d", name, table, name, maxDomain)})
+		result, err := q.Query(ctx, engine.Request{SQL: sqltext.Distinct(item.Table, item.Name, maxDomain)})
 		if _, failed := Failure(err); failed {
 			continue // the item is no column of that table after all
 		}
@@ -33,9 +30,6 @@ func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) 
 	}
 	return out, nil
 }
-
-// Quoted is the name of a column or table, in quotes.
-func Quoted(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
 
 // maxDomain bounds the texts that could have been an answer.
 const maxDomain = 1000

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
+	"tovrel/engine/sqltext"
 
 	"golang.org/x/sync/errgroup"
 
@@ -15,7 +16,6 @@ import (
 	"tovrel/core/sql"
 	"tovrel/core/wording"
 	"tovrel/engine"
-	"tovrel/expect"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
@@ -115,14 +115,14 @@ func nullCoverage(ctx context.Context, p *attempt.Place, dataset string, questio
 	trees []*sql.Tree) ([]Covered, error) {
 	var out []Covered
 	for _, t := range p.Tables {
-		var counts []string
-		for _, c := range t.Columns {
-			counts = append(counts, "count(*) - count("+expect.Quoted(c.Name)+")")
-		}
-		if len(counts) == 0 {
+		if len(t.Columns) == 0 {
 			continue
 		}
-		result, err := p.Pool.Query(ctx, engine.Request{SQL: "SELECT " + strings.Join(counts, ", ") + " FROM " + expect.Quoted(t.Name)})
+		names := make([]string, len(t.Columns))
+		for i, c := range t.Columns {
+			names[i] = c.Name
+		}
+		result, err := p.Pool.Query(ctx, engine.Request{SQL: sqltext.Nulls(t.Name, names)})
 		if err != nil {
 			return nil, err
 		}

@@ -19,6 +19,7 @@ import (
 	"tovrel/core/twin"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/expect"
 )
 
@@ -170,30 +171,31 @@ func (h *hardening) differs(ctx context.Context, survivor string, from, to int) 
 }
 
 // with runs a query as if rows were there: common table expressions take the tables' names. Nil for a query that does not run.
-func (h *hardening) with(ctx context.Context, rows []*AddedRow, sql string) (*table.Table, error) {
-	added := map[string][]string{}
+func (h *hardening) with(ctx context.Context, rows []*AddedRow, query string) (*table.Table, error) {
+	added := map[string][]twin.Step{}
 	for _, r := range rows {
 		types := h.place.Edits.Types[strings.ToLower(r.Table)]
-		var cells []string
+		var cells []twin.TypedCell
 		for i, column := range types.Columns {
-			cell := "NULL"
+			cell := twin.TypedCell{Type: column.Type}
 			if !r.Null[i] {
-				cell = "'" + strings.ReplaceAll(r.Cells[i], "'", "''") + "'"
+				cell.Text = &r.Cells[i]
 			}
-			cells = append(cells, "CAST("+cell+" AS "+column.Type+")")
+			cells = append(cells, cell)
 		}
-		added[r.Table] = append(added[r.Table], "("+strings.Join(cells, ", ")+")")
+		added[r.Table] = append(added[r.Table], twin.Add{Cells: cells})
 	}
-	var tables []string
-	for name, values := range added {
-		tables = append(tables, expect.Quoted(name)+" AS (SELECT * FROM main."+expect.Quoted(name)+" UNION ALL VALUES "+
-			strings.Join(values, ", ")+")")
+	var shadows []sqltext.Shadow
+	for name, steps := range added {
+		shadows = append(shadows, sqltext.Shadow{Table: name, Steps: steps})
 	}
-	slices.Sort(tables)
+	text, err := sqltext.Shadowed(query, shadows)
+	if err != nil {
+		return nil, err
+	}
 	timed, cancel := context.WithTimeout(ctx, longestStrengthEdit)
 	defer cancel()
-	result, err := h.place.Pool.Query(timed, engine.Request{SQL: "WITH " + strings.Join(tables, ", ") + " SELECT * FROM (" +
-		strings.TrimRight(strings.TrimSpace(sql), ";") + "\n)"})
+	result, err := h.place.Pool.Query(timed, engine.Request{SQL: text})
 	if _, failed := expect.Failure(err); failed || timed.Err() != nil {
 		return nil, ctx.Err()
 	}
@@ -203,7 +205,7 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, sql string) (*ta
 // candidates are the rows to try, the plainest first.
 func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*AddedRow, error) {
 	bounds := twin.Boundaries([]*sql.Tree{reference}, func(formula string) string {
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: "SELECT CAST(" + formula + " AS VARCHAR)"})
+		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.AsText(formula)})
 		if err != nil {
 			return "" // without its value there are fewer candidates
 		}
@@ -227,8 +229,7 @@ func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*Add
 
 // tableCandidates are rows of a table with a key of their own and cells on and beside boundaries, or null.
 func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bounds []twin.Boundary) ([]*AddedRow, error) {
-	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT * FROM %s WHERE hash(rowid) %% %d = 0 "+
-		"LIMIT %d", expect.Quoted(types.Name), max(1, types.Rows/(3*baseRows)), baseRows)})
+	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.Some(types.Name, max(1, types.Rows/(3*baseRows)), baseRows)})
 	if _, failed := expect.Failure(err); failed {
 		return nil, nil
 	}
@@ -320,12 +321,7 @@ func (h *hardening) newKeys(ctx context.Context, types engine.Table) (map[string
 		if !number && !strings.HasPrefix(strings.ToUpper(c.Type), "VARCHAR") {
 			continue
 		}
-		most := "CAST(count(*) AS VARCHAR)"
-		if number {
-			most = "CAST(max(" + expect.Quoted(c.Name) + ") AS VARCHAR)"
-		}
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT count(*) > 1 AND count(*) = "+
-			"count(DISTINCT %s), %s FROM %s", expect.Quoted(c.Name), most, expect.Quoted(types.Name))})
+		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.Unique(types.Name, c.Name, number)})
 		if _, failed := expect.Failure(err); failed {
 			continue
 		}
@@ -359,10 +355,8 @@ func (h *hardening) childless(ctx context.Context, types engine.Table) (map[stri
 		if !strings.EqualFold(from.Table, types.Name) {
 			continue
 		}
-		key, parent := expect.Quoted(to.Column), expect.Quoted(to.Table)
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s NOT IN "+
-			"(SELECT %s FROM %s WHERE %s IS NOT NULL)", key, parent, key, expect.Quoted(from.Column), expect.Quoted(types.Name),
-			expect.Quoted(from.Column))})
+		link := sqltext.Link{From: types.Name, FromColumn: from.Column, To: to.Table, ToColumn: to.Column}
+		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: link.FirstChildless()})
 		if _, failed := expect.Failure(err); failed {
 			continue
 		}

@@ -10,7 +10,7 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/source"
-	"tovrel/engine/duckdb"
+	"tovrel/engine"
 	"tovrel/files"
 	"tovrel/trouble"
 )
@@ -135,7 +135,7 @@ func (w *Workspace) dialect(dataset string) string {
 	if d, err := w.Dataset(dataset); err == nil && d.Connect != "" {
 		return d.Connect
 	}
-	return duckdb.Name
+	return engine.DuckDB
 }
 
 // ExpectedPath is where an answer's expected file is: beside the golden set.

@@ -6,7 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 
 	"golang.org/x/sync/errgroup"
 
@@ -14,6 +13,7 @@ import (
 	"tovrel/core/table"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/trouble"
 )
 
@@ -75,7 +75,7 @@ func (s *surveyor) rows(ctx context.Context, sql string) (*table.Table, error) {
 
 func (s *surveyor) table(ctx context.Context, t engine.Table) (*profile.Table, error) {
 	out := &profile.Table{Name: t.Name, Rows: t.Rows}
-	head, err := s.rows(ctx, fmt.Sprintf("SELECT * FROM %s LIMIT %d", identifier(t.Name), headRows))
+	head, err := s.rows(ctx, sqltext.Head(t.Name, headRows))
 	if err != nil {
 		return nil, err
 	}
@@ -83,7 +83,7 @@ func (s *surveyor) table(ctx context.Context, t engine.Table) (*profile.Table, e
 		out.Columns = append(out.Columns, &profile.Column{Name: c.Name, Type: c.Type, Kind: head.Columns[i].Type.Kind, Rows: t.Rows})
 	}
 	if t.Rows > 0 {
-		last, err := s.rows(ctx, fmt.Sprintf("SELECT * FROM %s LIMIT 1 OFFSET %d", identifier(t.Name), t.Rows-1))
+		last, err := s.rows(ctx, sqltext.RowAt(t.Name, t.Rows-1))
 		if err != nil {
 			return nil, err
 		}
@@ -107,22 +107,14 @@ func ordered(c *profile.Column) bool {
 
 // counts asks for the nulls, distinct values, range and sum of some columns at once.
 func (s *surveyor) counts(ctx context.Context, t *profile.Table, columns []*profile.Column) error {
-	var items []string
-	for _, c := range columns {
-		n := identifier(c.Name)
-		low, high, sum := "NULL", "NULL", "NULL"
-		if ordered(c) {
-			low, high = "min("+n+")", "max("+n+")"
-		}
-		if c.Kind.Number() {
-			sum = "sum(CAST(" + n + " AS DOUBLE PRECISION))"
-		}
-		items = append(items, "count("+n+")", "count(DISTINCT "+n+")", low, high, sum)
-	}
-	if len(items) == 0 {
+	if len(columns) == 0 {
 		return nil
 	}
-	got, err := s.rows(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+identifier(t.Name))
+	asked := make([]sqltext.Counted, len(columns))
+	for i, c := range columns {
+		asked[i] = sqltext.Counted{Name: c.Name, Ordered: ordered(c), Summed: c.Kind.Number()}
+	}
+	got, err := s.rows(ctx, sqltext.Counts(t.Name, asked))
 	if err != nil {
 		return err
 	}
@@ -141,17 +133,17 @@ func (s *surveyor) counts(ctx context.Context, t *profile.Table, columns []*prof
 
 // blank counts the rows that are null throughout.
 func (s *surveyor) blank(ctx context.Context, t *profile.Table) error {
-	var conditions []string
+	var names []string
 	for _, c := range t.Columns {
 		if c.Nulls == 0 {
 			return nil
 		}
-		conditions = append(conditions, identifier(c.Name)+" IS NULL")
+		names = append(names, c.Name)
 	}
-	if len(conditions) == 0 {
+	if len(names) == 0 {
 		return nil
 	}
-	got, err := s.rows(ctx, "SELECT count(*) FROM "+identifier(t.Name)+" WHERE "+strings.Join(conditions, " AND "))
+	got, err := s.rows(ctx, sqltext.Blank(t.Name, names))
 	if err != nil {
 		return err
 	}
@@ -164,9 +156,7 @@ func (s *surveyor) values(ctx context.Context, t *profile.Table, c *profile.Colu
 	if !ordered(c) || c.Filled() == 0 {
 		return nil
 	}
-	n := identifier(c.Name)
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT %s, count(*) FROM %s WHERE %s IS NOT NULL GROUP BY %s ORDER BY 2 DESC, 1 "+
-		"LIMIT %d", n, identifier(t.Name), n, n, manyValues))
+	got, err := s.rows(ctx, sqltext.Commonest(t.Name, c.Name, manyValues))
 	if err != nil {
 		return err
 	}
@@ -190,10 +180,7 @@ func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column
 	if !okLow || !okHigh || !(high > low) || high-low > 1e300 {
 		return nil
 	}
-	n := "CAST(" + identifier(c.Name) + " AS DOUBLE PRECISION)"
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT CAST(floor((%s - %s) * %d / %s) AS INTEGER), count(*) FROM %s WHERE %s IS "+
-		"NOT NULL GROUP BY 1",
-		n, literal(low), bins, literal(high-low), identifier(t.Name), identifier(c.Name)))
+	got, err := s.rows(ctx, sqltext.Bins(t.Name, c.Name, low, high-low, bins))
 	var failure *engine.Failure
 	if errors.As(err, &failure) { // NaN among the numbers: they have no parts
 		return nil
@@ -210,12 +197,10 @@ func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column
 	return nil
 }
 
-func literal(f float64) string { return fmt.Sprintf("(%.17g)", f) }
-
 // link counts a likely join.
 func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
-	from, fromColumn, to, toColumn := identifier(l.From.Table), identifier(l.From.Column), identifier(l.To.Table), identifier(l.To.Column)
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(%s), count(DISTINCT %s) FROM %s", fromColumn, fromColumn, from))
+	link := linkOf(*l)
+	got, err := s.rows(ctx, link.Referring())
 	if err != nil {
 		return err
 	}
@@ -224,9 +209,7 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 	if distinct > 0 {
 		l.PerKey = float64(l.Rows) / float64(distinct)
 	}
-	orphans := fmt.Sprintf("FROM %s WHERE %s IS NOT NULL AND %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", from,
-		fromColumn, fromColumn, toColumn, to, toColumn)
-	if got, err = s.rows(ctx, "SELECT "+fromColumn+", count(*) "+orphans+" GROUP BY 1 ORDER BY 2 DESC, 1"); err != nil {
+	if got, err = s.rows(ctx, link.Orphans()); err != nil {
 		return err
 	}
 	for row := range got.Rows() {
@@ -236,8 +219,7 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 			l.Examples = append(l.Examples, got.Columns[0].Value(row).String())
 		}
 	}
-	got, err = s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM %s WHERE %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", to,
-		toColumn, fromColumn, from, fromColumn))
+	got, err = s.rows(ctx, link.Childless())
 	if err != nil {
 		return err
 	}
@@ -245,4 +227,6 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 	return nil
 }
 
-func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
+func linkOf(l profile.Link) sqltext.Link {
+	return sqltext.Link{From: l.From.Table, FromColumn: l.From.Column, To: l.To.Table, ToColumn: l.To.Column}
+}

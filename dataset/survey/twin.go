@@ -2,8 +2,6 @@ package survey
 
 import (
 	"context"
-	"fmt"
-	"strings"
 
 	"tovrel/core/briefing"
 	"tovrel/core/profile"
@@ -11,6 +9,7 @@ import (
 	"tovrel/core/twin"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 const (
@@ -81,18 +80,18 @@ func wanted(t *profile.Table) int64 {
 	return int64(sampledRows * plainWidth / max(plainWidth, len(t.Columns)))
 }
 
-// some is a condition that chooses about so many of a table's rows, the same ones every time.
-func some(rows int64, wanted int64) string {
+// oneIn is which part of a table's rows are so many of them: one in so many.
+func oneIn(rows int64, wanted int64) int64 {
 	if rows <= wanted {
-		return "true"
+		return 1
 	}
-	return fmt.Sprintf("hash(rowid) %% %d = 0", rows/wanted)
+	return rows / wanted
 }
 
 func (s *surveyor) sample(ctx context.Context, d *profile.Dataset, t *profile.Table, b *briefing.Briefing) (twin.Rows, error) {
 	out := twin.Rows{Name: t.Name, Rows: t.Rows, Codes: map[string]bool{}}
 	var err error
-	if out.Sample, err = s.rows(ctx, fmt.Sprintf("SELECT * FROM %s WHERE %s", identifier(t.Name), some(t.Rows, wanted(t)))); err != nil {
+	if out.Sample, err = s.rows(ctx, sqltext.Some(t.Name, oneIn(t.Rows, wanted(t)), 0)); err != nil {
 		return out, err
 	}
 	for _, c := range t.Columns {
@@ -146,13 +145,11 @@ func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool
 	if t.Rows <= wanted(t) {
 		return true, nil // the sample was the table
 	}
-	var names, filled []string
+	var names []string
 	for _, c := range key {
-		n := identifier(t.Columns[c].Name)
-		names, filled = append(names, n), append(filled, n+" IS NOT NULL")
+		names = append(names, t.Columns[c].Name)
 	}
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s GROUP BY %s HAVING count(*) > 1)",
-		identifier(t.Name), strings.Join(filled, " AND "), strings.Join(names, ", ")))
+	got, err := s.rows(ctx, sqltext.Repeats(t.Name, names))
 	if err != nil {
 		return false, err
 	}
@@ -164,9 +161,7 @@ func (s *surveyor) holds(ctx context.Context, t *profile.Table, key []int) (bool
 func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Link) (twin.Joined, error) {
 	child, parent := d.Table(l.From.Table), d.Table(l.To.Table)
 	out := twin.Joined{Link: l}
-	got, err := s.rows(ctx, fmt.Sprintf("SELECT c.*, p.* FROM (SELECT * FROM %s WHERE %s) c JOIN %s p ON c.%s = p.%s",
-		identifier(child.Name), some(child.Rows, wanted(child)), identifier(parent.Name),
-		identifier(l.From.Column), identifier(l.To.Column)))
+	got, err := s.rows(ctx, linkOf(l).Joined(oneIn(child.Rows, wanted(child))))
 	if err != nil {
 		return out, err
 	}
@@ -175,10 +170,7 @@ func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Lin
 	for _, sum := range sumsOf(child) {
 		items, out.SumOf = append(items, sum[0]), append(out.SumOf, sum[1])
 	}
-	out.Sums, err = s.rows(ctx, fmt.Sprintf("SELECT p.*, s.* EXCLUDE (k) FROM (SELECT * FROM %s WHERE %s) p LEFT JOIN "+
-		"(SELECT %s AS k, %s FROM %s GROUP BY 1) s ON s.k = p.%s", identifier(parent.Name),
-		some(parent.Rows, summedParents), identifier(l.From.Column), strings.Join(items, ", "), identifier(child.Name),
-		identifier(l.To.Column)))
+	out.Sums, err = s.rows(ctx, linkOf(l).Sums(oneIn(parent.Rows, summedParents), items))
 	return out, err
 }
 
@@ -198,7 +190,7 @@ func sumsOf(child *profile.Table) [][2]string {
 	out := [][2]string{{"count(*)", ""}}
 	var numbers []string
 	for _, c := range child.Columns {
-		n := identifier(c.Name)
+		n := sqltext.Name(c.Name)
 		switch {
 		case c.Kind.Number():
 			out = append(out, [2]string{"sum(CAST(" + n + " AS DOUBLE))", c.Name}, [2]string{"max(CAST(" + n + " AS DOUBLE))", c.Name})
@@ -213,7 +205,7 @@ func sumsOf(child *profile.Table) [][2]string {
 			if products++; products > mostProducts {
 				return out
 			}
-			sum := "sum(CAST(" + identifier(a) + " AS DOUBLE) * " + identifier(b) + ")"
+			sum := "sum(CAST(" + sqltext.Name(a) + " AS DOUBLE) * " + sqltext.Name(b) + ")"
 			out = append(out, [2]string{sum, a}, [2]string{sum, b})
 		}
 	}

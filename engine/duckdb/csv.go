@@ -11,6 +11,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/table"
 	"tovrel/core/value"
+	"tovrel/engine/sqltext"
 )
 
 // sampled is how many rows of each file a first guess of the types rests on; all rows then confirm or correct it.
@@ -63,7 +64,7 @@ func importCSV(ctx context.Context, conn *sql.Conn, s Source) error {
 		if err := l.widen(ctx, bad); err != nil {
 			return err
 		}
-		if _, err := conn.ExecContext(ctx, "DROP TABLE "+identifier(s.Table)); err != nil {
+		if _, err := conn.ExecContext(ctx, "DROP TABLE "+sqltext.Name(s.Table)); err != nil {
 			return err
 		}
 	}
@@ -129,29 +130,29 @@ func containsFold(names []string, name string) bool {
 func reading(s *Sample, more string) string {
 	columns := make([]string, len(s.Names))
 	for i, n := range s.Names {
-		columns[i] = literal(n) + ": 'VARCHAR'"
+		columns[i] = sqltext.Text(n) + ": 'VARCHAR'"
 	}
-	return "read_csv(" + literal(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, " +
+	return "read_csv(" + sqltext.Text(s.Path) + ", columns={" + strings.Join(columns, ", ") + "}, " +
 		strings.Join(howToRead(s, "="), ", ") + more + ")"
 }
 
 // howToRead are the options for a file, with what stands between an option and its value.
 func howToRead(s *Sample, is string) []string {
 	return []string{"auto_detect" + is + "false", "header" + is + "true", "skip" + is + fmt.Sprint(s.Skip), "delim" + is +
-		literal(string(s.Delimiter)),
+		sqltext.Text(string(s.Delimiter)),
 		"quote" + is + `'"'`, "escape" + is + `'"'`, "nullstr" + is + "''", "allow_quoted_nulls" + is + "false", "strict_mode" +
 			is + "true", "null_padding" + is + "false"}
 }
 
 // cell is a column's text, null for the words that mean nothing.
 func (l *loading) cell(name string) string {
-	column := identifier(name)
+	column := sqltext.Name(name)
 	if len(l.source.NullWords) == 0 {
 		return column
 	}
 	words := make([]string, len(l.source.NullWords))
 	for i, w := range l.source.NullWords {
-		words[i] = literal(strings.ToLower(strings.TrimSpace(w)))
+		words[i] = sqltext.Text(strings.ToLower(strings.TrimSpace(w)))
 	}
 	return "CASE WHEN lower(trim(" + column + ")) NOT IN (" + strings.Join(words, ", ") + ") THEN " + column + " END"
 }
@@ -296,24 +297,24 @@ func (l *loading) masks() []string {
 	return masks
 }
 
-func maskName(i int) string { return identifier(fmt.Sprintf("tovrel unfit %d", i)) }
+func maskName(i int) string { return sqltext.Name(fmt.Sprintf("tovrel unfit %d", i)) }
 
 // load makes the table of all files under the present types, with the masks as further columns.
 func (l *loading) load(ctx context.Context) error {
 	items := make([]string, len(l.names))
 	for i, n := range l.names {
-		items[i] = l.cell(n) + " AS " + identifier(n)
+		items[i] = l.cell(n) + " AS " + sqltext.Name(n)
 		if l.columns[i].Kind != value.Text {
-			items[i] = "TRY_CAST(" + l.cell(n) + " AS " + l.columns[i].sql + ") AS " + identifier(n)
+			items[i] = "TRY_CAST(" + l.cell(n) + " AS " + l.columns[i].sql + ") AS " + sqltext.Name(n)
 		}
 	}
 	for i, m := range l.masks() {
 		items = append(items, m+" AS "+maskName(i))
 	}
 	for i, s := range l.source.Samples {
-		verb := "CREATE TABLE " + identifier(l.source.Table) + " AS "
+		verb := "CREATE TABLE " + sqltext.Name(l.source.Table) + " AS "
 		if i > 0 {
-			verb = "INSERT INTO " + identifier(l.source.Table) + " "
+			verb = "INSERT INTO " + sqltext.Name(l.source.Table) + " "
 		}
 		_, err := l.conn.ExecContext(ctx, verb+"SELECT "+strings.Join(items, ", ")+" FROM "+
 			reading(s, ", store_rejects=true, rejects_limit=0"))
@@ -336,7 +337,7 @@ func (l *loading) unfit(ctx context.Context) ([]int, error) {
 		items[i], targets[i] = "coalesce(bit_or("+maskName(i)+"), 0)", &bits[i]
 	}
 	if err := l.conn.QueryRowContext(ctx, "SELECT "+strings.Join(items, ", ")+" FROM "+
-		identifier(l.source.Table)).Scan(targets...); err != nil {
+		sqltext.Name(l.source.Table)).Scan(targets...); err != nil {
 		return nil, err
 	}
 	var bad []int
@@ -354,7 +355,7 @@ func (l *loading) finish(ctx context.Context) error {
 		return l.copied(ctx)
 	}
 	for i := range l.masks() {
-		if _, err := l.conn.ExecContext(ctx, "ALTER TABLE "+identifier(l.source.Table)+" DROP COLUMN "+maskName(i)); err != nil {
+		if _, err := l.conn.ExecContext(ctx, "ALTER TABLE "+sqltext.Name(l.source.Table)+" DROP COLUMN "+maskName(i)); err != nil {
 			return err
 		}
 	}
@@ -368,9 +369,9 @@ const fewMasks = 4
 func (l *loading) copied(ctx context.Context) error {
 	items := make([]string, len(l.names))
 	for i, n := range l.names {
-		items[i] = identifier(n)
+		items[i] = sqltext.Name(n)
 	}
-	name, scratch := identifier(l.source.Table), identifier("tovrel scratch")
+	name, scratch := sqltext.Name(l.source.Table), sqltext.Name("tovrel scratch")
 	for _, statement := range []string{"CREATE TABLE " + scratch + " AS SELECT " + strings.Join(items, ", ") + " FROM " + name,
 		"DROP TABLE " + name, "ALTER TABLE " + scratch + " RENAME TO " + name} {
 		if _, err := l.conn.ExecContext(ctx, statement); err != nil {

@@ -20,7 +20,7 @@ import (
 )
 
 // Name is the engine's name in a worker's setup, and the dialect of its queries.
-const Name = "duckdb"
+const Name = engine.DuckDB
 
 // Database is an open frozen dataset.
 type Database struct {

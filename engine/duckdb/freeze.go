@@ -13,6 +13,7 @@ import (
 	"tovrel/core/source"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 // Source is what a table is imported from.
@@ -45,12 +46,12 @@ func importFile(ctx context.Context, conn *sql.Conn, s Source) error {
 	if s.Samples[0].Format == CSV {
 		return importCSV(ctx, conn, s)
 	}
-	verb := "CREATE TABLE " + identifier(s.Table) + " AS "
+	verb := "CREATE TABLE " + sqltext.Name(s.Table) + " AS "
 	for _, sample := range s.Samples {
 		if err := importTyped(ctx, conn, verb, sample); err != nil {
 			return err
 		}
-		verb = "INSERT INTO " + identifier(s.Table) + " BY NAME "
+		verb = "INSERT INTO " + sqltext.Name(s.Table) + " BY NAME "
 	}
 	return nil
 }
@@ -58,13 +59,13 @@ func importFile(ctx context.Context, conn *sql.Conn, s Source) error {
 // importTyped imports a file that brings its own types.
 func importTyped(ctx context.Context, conn *sql.Conn, verb string, s *Sample) error {
 	if s.Format == Parquet {
-		if _, err := conn.ExecContext(ctx, verb+"SELECT * FROM read_parquet("+literal(s.Path)+")"); err != nil {
+		if _, err := conn.ExecContext(ctx, verb+"SELECT * FROM read_parquet("+sqltext.Text(s.Path)+")"); err != nil {
 			return problem(s, 0, "unreadable-parquet", "cannot be read as Parquet: "+messageOf(readError(err)),
 				"write the file again; files of one table need the same columns")
 		}
 		return nil
 	}
-	if _, err := conn.ExecContext(ctx, "ATTACH "+literal(s.Path)+" AS tovrel_sample (READ_ONLY)"); err != nil {
+	if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(s.Path)+" AS tovrel_sample (READ_ONLY)"); err != nil {
 		return problem(s, 0, "unreadable-duckdb", "cannot be read as a DuckDB file: "+messageOf(readError(err)),
 			"check the file, and that no other program has it open for writing")
 	}
@@ -89,7 +90,7 @@ func importAttached(ctx context.Context, conn *sql.Conn, verb string, s *Sample)
 	if !containsFold(names, inside) {
 		return problem(s, 0, "unknown-table", fmt.Sprintf("the file has no table %q", inside), near.Hint(inside, names))
 	}
-	_, err = conn.ExecContext(ctx, verb+"SELECT * FROM tovrel_sample.main."+identifier(inside))
+	_, err = conn.ExecContext(ctx, verb+"SELECT * FROM tovrel_sample.main."+sqltext.Name(inside))
 	if err != nil {
 		return problem(s, 0, "unreadable-duckdb", "the table "+inside+" cannot be read: "+messageOf(readError(err)), "check the file")
 	}
@@ -179,12 +180,8 @@ func describe(ctx context.Context, conn *sql.Conn, name string) (engine.Table, e
 	if err := errors.Join(rows.Err(), rows.Close()); err != nil {
 		return t, err
 	}
-	return t, conn.QueryRowContext(ctx, "SELECT count(*) FROM "+identifier(name)).Scan(&t.Rows)
+	return t, conn.QueryRowContext(ctx, "SELECT count(*) FROM "+sqltext.Name(name)).Scan(&t.Rows)
 }
-
-func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
-
-func literal(text string) string { return `'` + strings.ReplaceAll(text, `'`, `''`) + `'` }
 
 func problem(s *Sample, line int, code, message, remedy string) error {
 	return source.Problems{{Position: source.Position{File: s.File, Line: line}, Code: code, Severity: source.Error,
@@ -194,12 +191,12 @@ func problem(s *Sample, line int, code, message, remedy string) error {
 // Differ counts the rows of a table that only the older of two files has, and those that only the newer one has.
 func Differ(ctx context.Context, older, newer, name string) (gone, added int64, err error) {
 	err = withFile(ctx, "?"+options.Encode(), func(conn *sql.Conn) error {
-		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(older)+" AS older (READ_ONLY); ATTACH "+literal(newer)+
+		if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(older)+" AS older (READ_ONLY); ATTACH "+sqltext.Text(newer)+
 			" AS newer (READ_ONLY)"); err != nil {
 			return err
 		}
-		count := "SELECT count(*) FROM (SELECT * FROM %s.main." + identifier(name) + " EXCEPT ALL SELECT * FROM %s.main." +
-			identifier(name) + ")"
+		count := "SELECT count(*) FROM (SELECT * FROM %s.main." + sqltext.Name(name) + " EXCEPT ALL SELECT * FROM %s.main." +
+			sqltext.Name(name) + ")"
 		if err := conn.QueryRowContext(ctx, fmt.Sprintf(count, "older", "newer")).Scan(&gone); err != nil {
 			return err
 		}

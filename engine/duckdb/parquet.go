@@ -9,6 +9,7 @@ import (
 	"github.com/duckdb/duckdb-go/v2"
 
 	"tovrel/core/table"
+	"tovrel/engine/sqltext"
 )
 
 // ReadParquet reads a Parquet file of the user's own as a table.
@@ -22,7 +23,7 @@ func ReadParquet(ctx context.Context, path string) (t *table.Table, err error) {
 	if err != nil {
 		return nil, err
 	}
-	err = stream(ctx, arrow, "SELECT * FROM read_parquet("+literal(path)+")", func(batch *table.Table) error {
+	err = stream(ctx, arrow, "SELECT * FROM read_parquet("+sqltext.Text(path)+")", func(batch *table.Table) error {
 		if t == nil {
 			t = batch
 			return nil
@@ -43,8 +44,8 @@ func WriteParquet(ctx context.Context, csvPath, columns, path string) (err error
 		return err
 	}
 	defer func() { err = errors.Join(err, closeAll()) }()
-	_, err = conn.(driver.ExecerContext).ExecContext(ctx, "COPY (SELECT * FROM read_csv("+literal(csvPath)+", columns="+columns+
-		", auto_detect=false, header=true, delim=',')) TO "+literal(path)+" (FORMAT parquet)", nil)
+	_, err = conn.(driver.ExecerContext).ExecContext(ctx, "COPY (SELECT * FROM read_csv("+sqltext.Text(csvPath)+", columns="+columns+
+		", auto_detect=false, header=true, delim=',')) TO "+sqltext.Text(path)+" (FORMAT parquet)", nil)
 	return err
 }
 

@@ -8,12 +8,13 @@ import (
 
 	"tovrel/core/twin"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 // Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables. The original is only read.
 func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []engine.Table, err error) {
 	err = withFile(ctx, path+"?"+options.Encode(), func(conn *sql.Conn) error {
-		if _, err := conn.ExecContext(ctx, "ATTACH "+literal(original)+" AS tovrel_original (READ_ONLY)"); err != nil {
+		if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(original)+" AS tovrel_original (READ_ONLY)"); err != nil {
 			return err
 		}
 		for i, t := range plan.Tables {
@@ -29,7 +30,7 @@ func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []
 		}
 		for i, t := range plan.Tables {
 			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s",
-				identifier(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
+				sqltext.Name(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
 			if _, err := conn.ExecContext(ctx, statement); err != nil {
 				return fmt.Errorf("table %s: %w", t.Name, err)
 			}
@@ -65,10 +66,10 @@ func keepReferences(ctx context.Context, conn *sql.Conn, plan twin.Plan) error {
 	for range roundsOfReferences {
 		removed := int64(0)
 		for _, l := range plan.Links {
-			from, to, key := identifier(l.From.Column), stages[l.To.Table], identifier(l.To.Column)
+			from, to, key := sqltext.Name(l.From.Column), stages[l.To.Table], sqltext.Name(l.To.Column)
 			done, err := conn.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM "+
 				"tovrel_original.main.%s WHERE %s IS NOT NULL EXCEPT SELECT %s FROM %s WHERE %s IS NOT NULL)",
-				stages[l.From.Table], from, key, identifier(l.To.Table), key, key, to, key))
+				stages[l.From.Table], from, key, sqltext.Name(l.To.Table), key, key, to, key))
 			if err != nil {
 				return err
 			}
@@ -91,10 +92,10 @@ type twinWriter struct {
 func (w *twinWriter) statements(t twin.TablePlan) []string {
 	order := "rowid"
 	if t.Order != "" {
-		order = identifier(t.Order) + ", rowid"
+		order = sqltext.Name(t.Order) + ", rowid"
 	}
 	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM "+
-		"tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, identifier(w.name), order)}
+		"tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, sqltext.Name(w.name), order)}
 	var deals []twin.Deal
 	steps := t.Steps
 	for len(steps) > 0 {
@@ -122,11 +123,11 @@ func pinned(pins []twin.Pinned) string {
 	var out strings.Builder
 	out.WriteString("false")
 	for _, p := range pins {
-		c := identifier(p.Column)
+		c := sqltext.Name(p.Column)
 		if p.Null {
 			out.WriteString(fmt.Sprintf(" OR %s IS NULL", c))
 		} else if p.Value != "" {
-			out.WriteString(fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, literal(p.Value)))
+			out.WriteString(fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, sqltext.Text(p.Value)))
 		} else {
 			out.WriteString(fmt.Sprintf(" OR (%s IS NOT NULL AND count(*) OVER (PARTITION BY %s) > 1)", c, c))
 		}
@@ -141,9 +142,9 @@ func (w *twinWriter) write(s twin.Step) []string {
 	case twin.Salt:
 		return w.salt(s)
 	case twin.Meet:
-		return []string{w.update(s.Column, identifier(s.Other), w.chance(0)+
-			fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, identifier(s.Column), identifier(s.Other))+
-			order(identifier(s.Other), s.Order))}
+		return []string{w.update(s.Column, sqltext.Name(s.Other), w.chance(0)+
+			fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, sqltext.Name(s.Column), sqltext.Name(s.Other))+
+			order(sqltext.Name(s.Other), s.Order))}
 	case twin.Land:
 		return w.land(s)
 	case twin.Blank:
@@ -160,7 +161,7 @@ func (w *twinWriter) write(s twin.Step) []string {
 		return w.orphan(s)
 	case twin.Swap:
 		return []string{w.update(s.Column, w.oneOf(s.Values, s.Type, rowNumber),
-			fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, identifier(s.Column)))}
+			fmt.Sprintf("%s < %d AND %s IS NOT NULL", w.chance(0), s.Share, sqltext.Name(s.Column)))}
 	case twin.Extreme:
 		return w.extreme(s)
 	case twin.Clear:
@@ -172,14 +173,14 @@ func (w *twinWriter) write(s twin.Step) []string {
 }
 
 func (w *twinWriter) update(column, to, where string) string {
-	return fmt.Sprintf("UPDATE %s SET %s = %s WHERE %s", w.stage, identifier(column), to, where)
+	return fmt.Sprintf("UPDATE %s SET %s = %s WHERE %s", w.stage, sqltext.Name(column), to, where)
 }
 
 // take updates columns from a query that gives k, the row, and the columns.
 func (w *twinWriter) take(columns []string, from string) string {
 	var sets []string
 	for _, c := range columns {
-		sets = append(sets, identifier(c)+" = taken."+identifier(c))
+		sets = append(sets, sqltext.Name(c)+" = taken."+sqltext.Name(c))
 	}
 	return fmt.Sprintf("UPDATE %s SET %s FROM (%s) taken WHERE %s = taken.k", w.stage, strings.Join(sets, ", "), from, rowNumber)
 }
@@ -187,7 +188,7 @@ func (w *twinWriter) take(columns []string, from string) string {
 func prefixed(alias string, columns []string) string {
 	var out []string
 	for _, c := range columns {
-		out = append(out, alias+"."+identifier(c))
+		out = append(out, alias+"."+sqltext.Name(c))
 	}
 	return strings.Join(out, ", ")
 }
@@ -203,7 +204,7 @@ func (w *twinWriter) deals(steps []twin.Deal) []string {
 		windows = append(windows, fmt.Sprintf("%s AS (PARTITION BY %s ORDER BY hash(%s, %d), %s ROWS BETWEEN UNBOUNDED "+
 			"PRECEDING AND UNBOUNDED FOLLOWING)", window, chosen, rowNumber, (w.seed*1000+w.at)*10+1, rowNumber))
 		for _, column := range s.Columns {
-			c := identifier(column)
+			c := sqltext.Name(column)
 			replaced = append(replaced, fmt.Sprintf("CASE WHEN NOT (%s) THEN %s WHEN lead(%s) OVER %s IS NULL THEN "+
 				"first_value(%s) OVER %s ELSE lead(%s) OVER %s END AS %s", chosen, c, rowNumber, window, c, window, c, window, c))
 		}
@@ -219,7 +220,7 @@ func (w *twinWriter) deals(steps []twin.Deal) []string {
 }
 
 func (w *twinWriter) jitter(s twin.Jitter) []string {
-	c := identifier(s.Column)
+	c := sqltext.Name(s.Column)
 	factor := fmt.Sprintf("(1 + (CAST(hash(%s, %d) %% 2001 AS DOUBLE) - 1000) / 10000)", rowNumber, (w.seed*1000+w.at)*10+1)
 	moved := fmt.Sprintf("round(CAST(%s AS DOUBLE) * %s, %d)", c, factor, s.Decimals)
 	inside := fmt.Sprintf("%s BETWEEN %s AND %s", moved, s.Low, s.High) // what would leave the range stays, rather than gather at its end
@@ -230,17 +231,17 @@ func (w *twinWriter) jitter(s twin.Jitter) []string {
 func order(v string, o twin.Order) string {
 	var out strings.Builder
 	for _, c := range o.NotAbove {
-		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", identifier(c), v, identifier(c)))
+		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", sqltext.Name(c), v, sqltext.Name(c)))
 	}
 	for _, c := range o.NotBelow {
-		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", identifier(c), v, identifier(c)))
+		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", sqltext.Name(c), v, sqltext.Name(c)))
 	}
 	return out.String()
 }
 
 func (w *twinWriter) salt(s twin.Salt) []string {
-	c := identifier(s.Column)
-	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
+	c := sqltext.Name(s.Column)
+	v := fmt.Sprintf("CAST(%s AS %s)", sqltext.Text(s.Value), s.Type)
 	fits := c + " IS NOT NULL" + order(v, s.Order)
 	chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
 	few := fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE NOT %s AND %s ORDER BY hash(%s, %d) LIMIT 2)", rowNumber, rowNumber,
@@ -252,8 +253,8 @@ func (w *twinWriter) salt(s twin.Salt) []string {
 const landedOf, landedLeast, landedMost = 100, 3, 500
 
 func (w *twinWriter) land(s twin.Land) []string {
-	c := identifier(s.Column)
-	v := fmt.Sprintf("CAST(%s AS %s)", literal(s.Value), s.Type)
+	c := sqltext.Name(s.Column)
+	v := fmt.Sprintf("CAST(%s AS %s)", sqltext.Text(s.Value), s.Type)
 	compare, direction := ">", "ASC"
 	if s.Room == twin.MayRise {
 		compare, direction = "<", "DESC"
@@ -268,7 +269,7 @@ func (w *twinWriter) land(s twin.Land) []string {
 		if s.Type == "DATE" {
 			by = "CAST(" + by + " AS INTEGER)"
 		}
-		sets.WriteString(fmt.Sprintf(", %s = %s + %s", identifier(other), identifier(other), by))
+		sets.WriteString(fmt.Sprintf(", %s = %s + %s", sqltext.Name(other), sqltext.Name(other), by))
 	}
 	return []string{fmt.Sprintf("UPDATE %s SET %s WHERE NOT %s AND %s IN (%s)", w.stage, sets.String(), pinnedRow, rowNumber, next)}
 }
@@ -277,17 +278,17 @@ func (w *twinWriter) land(s twin.Land) []string {
 func (w *twinWriter) oneOf(values []string, kind, by string) string {
 	var list []string
 	for _, v := range values {
-		list = append(list, literal(v))
+		list = append(list, sqltext.Text(v))
 	}
 	return fmt.Sprintf("CAST([%s][1 + CAST(hash(%s, %d) %% %d AS BIGINT)] AS %s)", strings.Join(list, ", "), by,
 		(w.seed*1000+w.at)*10+1, len(values), kind)
 }
 
 func (w *twinWriter) extreme(s twin.Extreme) []string {
-	amount := identifier(s.Amount)
+	amount := sqltext.Name(s.Amount)
 	year := "0"
 	if s.Year != "" {
-		year = "coalesce(year(" + identifier(s.Year) + "), 0)"
+		year = "coalesce(year(" + sqltext.Name(s.Year) + "), 0)"
 	}
 	to := "NULL"
 	if len(s.Values) > 0 { // the same for all rows of an extreme: one that kept its value would hide the others
@@ -301,12 +302,12 @@ func (w *twinWriter) extreme(s twin.Extreme) []string {
 }
 
 func (w *twinWriter) clear(s twin.Clear) []string {
-	ref, c := identifier(s.Reference), identifier(s.Column)
+	ref, c := sqltext.Name(s.Reference), sqltext.Name(s.Column)
 	var where strings.Builder
 	where.WriteString("true")
 	for _, bound := range []struct{ value, compare string }{{s.From, ">="}, {s.Before, "<"}, {s.Is, "="}, {s.IsNot, "<>"}} {
 		if bound.value != "" {
-			where.WriteString(fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, literal(bound.value), s.Type))
+			where.WriteString(fmt.Sprintf(" AND %s %s CAST(%s AS %s)", c, bound.compare, sqltext.Text(bound.value), s.Type))
 		}
 	}
 	if s.Nulls {
@@ -327,9 +328,9 @@ func (w *twinWriter) copyRows(s twin.Copy) []string {
 }
 
 func (w *twinWriter) level(s twin.Level) []string {
-	ref, by := identifier(s.Reference), "count(*)"
+	ref, by := sqltext.Name(s.Reference), "count(*)"
 	if s.Largest != "" {
-		by = "round(sum(CAST(" + identifier(s.Largest) + " AS DOUBLE)), 3)" // the last bits hang on the order of adding
+		by = "round(sum(CAST(" + sqltext.Name(s.Largest) + " AS DOUBLE)), 3)" // the last bits hang on the order of adding
 	}
 	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, "+
 		"%s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
@@ -346,7 +347,7 @@ func (w *twinWriter) level(s twin.Level) []string {
 }
 
 func (w *twinWriter) crown(s twin.Crown) []string {
-	c := identifier(s.Column)
+	c := sqltext.Name(s.Column)
 	top := fmt.Sprintf("(SELECT max(%s) FROM %s)", c, w.stage)
 	return []string{w.update(s.Column, top, fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s < %s ORDER BY %s DESC, %s LIMIT 2)",
 		rowNumber, rowNumber, w.stage, c, top, c, rowNumber))}
@@ -355,23 +356,23 @@ func (w *twinWriter) crown(s twin.Crown) []string {
 func (w *twinWriter) drop(s twin.Drop) []string {
 	covering := []string{fmt.Sprintf("SELECT min(%s) FROM %s", rowNumber, w.stage)}
 	for _, c := range s.Values {
-		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY %s", rowNumber, w.stage, identifier(c)))
+		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY %s", rowNumber, w.stage, sqltext.Name(c)))
 	}
 	for _, c := range s.Months {
 		covering = append(covering, fmt.Sprintf("SELECT min(%s) FROM %s GROUP BY substr(CAST(%s AS VARCHAR), 1, 7)", rowNumber,
-			w.stage, identifier(c)),
-			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT min(%s) FROM %s)", rowNumber, w.stage, identifier(c),
-				identifier(c), w.stage),
-			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT max(%s) FROM %s)", rowNumber, w.stage, identifier(c),
-				identifier(c), w.stage))
+			w.stage, sqltext.Name(c)),
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT min(%s) FROM %s)", rowNumber, w.stage, sqltext.Name(c),
+				sqltext.Name(c), w.stage),
+			fmt.Sprintf("SELECT min(%s) FROM %s WHERE %s = (SELECT max(%s) FROM %s)", rowNumber, w.stage, sqltext.Name(c),
+				sqltext.Name(c), w.stage))
 	}
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s < %d AND %s NOT IN (SELECT * FROM (%s) covering(k) WHERE k IS NOT "+
 		"NULL)", w.stage, w.chance(0), s.Share, rowNumber, strings.Join(covering, " UNION ALL "))}
 }
 
 func (w *twinWriter) orphan(s twin.Orphan) []string {
-	ref, key := identifier(s.Reference), identifier(s.Key)
-	parents := "tovrel_original.main." + identifier(s.Parent)
+	ref, key := sqltext.Name(s.Reference), sqltext.Name(s.Key)
+	parents := "tovrel_original.main." + sqltext.Name(s.Parent)
 	chosen := fmt.Sprintf("SELECT %s FROM %s WHERE %s IN (SELECT %s FROM %s) ORDER BY hash(%s, %d), %s LIMIT (SELECT "+
 		"greatest(1, count(DISTINCT %s) * %d // 1000) FROM %s)", key, parents, key, ref, w.stage, key, (w.seed*1000+w.at)*10,
 		key, ref, s.Share, w.stage)
@@ -382,7 +383,7 @@ func (w *twinWriter) orphan(s twin.Orphan) []string {
 func (w *twinWriter) distinct(s twin.Distinct) []string {
 	var all, filled []string
 	for _, c := range s.Columns {
-		all, filled = append(all, identifier(c)), append(filled, identifier(c)+" IS NOT NULL")
+		all, filled = append(all, sqltext.Name(c)), append(filled, sqltext.Name(c)+" IS NOT NULL")
 	}
 	return []string{fmt.Sprintf("DELETE FROM %s WHERE %s IN (SELECT %s FROM %s WHERE %s QUALIFY row_number() OVER (PARTITION "+
 		"BY %s ORDER BY %s) > 1)", w.stage, rowNumber, rowNumber, w.stage,

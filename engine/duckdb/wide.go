@@ -11,6 +11,7 @@ import (
 	"github.com/duckdb/duckdb-go/v2"
 
 	"tovrel/core/value"
+	"tovrel/engine/sqltext"
 )
 
 // manyColumns is from how many columns on a table is imported without naming them one by one: the engine's time for a named
@@ -114,9 +115,9 @@ func appendInts(to []int, rows *sql.Rows) ([]int, error) {
 func (l *loading) copyIn(ctx context.Context) error {
 	columns := make([]string, len(l.names))
 	for i, n := range l.names {
-		columns[i] = identifier(n) + " " + l.columns[i].sql
+		columns[i] = sqltext.Name(n) + " " + l.columns[i].sql
 	}
-	if _, err := l.conn.ExecContext(ctx, "CREATE TABLE "+identifier(l.source.Table)+" ("+strings.Join(columns, ", ")+")"); err != nil {
+	if _, err := l.conn.ExecContext(ctx, "CREATE TABLE "+sqltext.Name(l.source.Table)+" ("+strings.Join(columns, ", ")+")"); err != nil {
 		return err
 	}
 	for i, s := range l.source.Samples {
@@ -124,11 +125,11 @@ func (l *loading) copyIn(ctx context.Context) error {
 		if i > 0 {
 			names := make([]string, len(s.Names))
 			for at, n := range s.Names {
-				names[at] = identifier(n)
+				names[at] = sqltext.Name(n)
 			}
 			into = " (" + strings.Join(names, ", ") + ")"
 		}
-		_, err := l.conn.ExecContext(ctx, "COPY "+identifier(l.source.Table)+into+" FROM "+literal(s.Path)+" ("+
+		_, err := l.conn.ExecContext(ctx, "COPY "+sqltext.Name(l.source.Table)+into+" FROM "+sqltext.Text(s.Path)+" ("+
 			strings.Join(howToRead(s, " "), ", ")+", store_rejects true, rejects_limit 0)")
 		if err != nil {
 			return problem(s, 0, "unreadable-csv", "cannot be read as CSV: "+messageOf(readError(err)),

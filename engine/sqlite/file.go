@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 )
 
 // withFile opens a database file of the user's own or of ours for a moment, read-only.
@@ -40,7 +41,7 @@ func Describe(ctx context.Context, path string) (tables []engine.Table, err erro
 		}
 		for _, name := range names {
 			t := engine.Table{Name: name}
-			columns, err := texts(ctx, db, "SELECT name || char(31) || type FROM pragma_table_info("+literal(name)+") ORDER BY cid")
+			columns, err := texts(ctx, db, "SELECT name || char(31) || type FROM pragma_table_info("+sqltext.Text(name)+") ORDER BY cid")
 			if err != nil {
 				return err
 			}
@@ -48,7 +49,7 @@ func Describe(ctx context.Context, path string) (tables []engine.Table, err erro
 				column, kind, _ := strings.Cut(c, "\x1f")
 				t.Columns = append(t.Columns, engine.Column{Name: column, Type: kind})
 			}
-			if err := db.QueryRowContext(ctx, "SELECT count(*) FROM "+identifier(name)).Scan(&t.Rows); err != nil {
+			if err := db.QueryRowContext(ctx, "SELECT count(*) FROM "+sqltext.Name(name)).Scan(&t.Rows); err != nil {
 				return err
 			}
 			tables = append(tables, t)
@@ -99,7 +100,7 @@ func Differ(ctx context.Context, older, newer, name string) (gone, added int64, 
 		if _, err := conn.ExecContext(ctx, "ATTACH ? AS older", "file:"+(&url.URL{Path: older}).EscapedPath()+"?mode=ro"); err != nil {
 			return err
 		}
-		now, before := "SELECT * FROM main."+identifier(name), "SELECT * FROM older."+identifier(name)
+		now, before := "SELECT * FROM main."+sqltext.Name(name), "SELECT * FROM older."+sqltext.Name(name)
 		if err := conn.QueryRowContext(ctx, "SELECT count(*) FROM ("+before+" EXCEPT "+now+")").Scan(&gone); err != nil {
 			return err
 		}
@@ -107,7 +108,3 @@ func Differ(ctx context.Context, older, newer, name string) (gone, added int64, 
 	})
 	return gone, added, err
 }
-
-func identifier(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
-
-func literal(text string) string { return `'` + strings.ReplaceAll(text, `'`, `''`) + `'` }
