@@ -3,6 +3,8 @@ package history_test
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -180,4 +182,50 @@ func TestJoinedShards(t *testing.T) {
 	require.Len(t, joined.Run.Consistency, 2)
 	require.Len(t, joined.Run.Weights, 2)
 	require.Len(t, shards[0].Run.Grounds, 1, "what is joined stays as it is")
+}
+
+// TestWrittenHistory: what a program of an earlier day wrote is read whole: written again it is the same, and its tables are there. The text in
+// testdata is never changed; a new form gets one of its own beside it.
+func TestWrittenHistory(t *testing.T) {
+	files, err := filepath.Glob("testdata/*.sql")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, file := range files {
+		text, err := os.ReadFile(file)
+		require.NoError(t, err)
+		path := filepath.Join(t.TempDir(), "history.db")
+		db, err := sql.Open("sqlite", path)
+		require.NoError(t, err)
+		_, err = db.Exec(string(text))
+		require.NoError(t, err)
+		stored := map[int]string{}
+		rows, err := db.Query("SELECT place, body FROM attempt")
+		require.NoError(t, err)
+		for rows.Next() {
+			var place int
+			var body string
+			require.NoError(t, rows.Scan(&place, &body))
+			stored[place] = body
+		}
+		require.NoError(t, errors.Join(rows.Err(), rows.Close(), db.Close()))
+
+		s := open(t, path)
+		all, err := s.List()
+		require.NoError(t, err)
+		require.Len(t, all, 1, file)
+		require.Equal(t, len(stored), all[0].Summary.Right+all[0].Summary.Wrong, file)
+		placed, err := s.Placed(all[0].Run.ID)
+		require.NoError(t, err)
+		require.Len(t, placed, len(stored))
+		for _, p := range placed {
+			again, err := json.Marshal(p.Attempt)
+			require.NoError(t, err)
+			require.JSONEq(t, stored[p.Place], string(again), "%s: nothing of attempt %d is lost", file, p.Place)
+			for _, digest := range []string{p.Attempt.Expected, p.Attempt.Answer} {
+				table, err := s.Table(digest)
+				require.NoError(t, err)
+				require.Positive(t, table.Rows, file)
+			}
+		}
+	}
 }

@@ -29,8 +29,9 @@ const (
 
 // ColumnPair is an expected column with the answer column that stands for it; Answer is -1 for none.
 type ColumnPair struct {
-	Expected, Answer int
-	How              How
+	Expected int `json:"Expected"`
+	Answer   int `json:"Answer"`
+	How      How `json:"How"`
 }
 
 // Cell is a place where a pair of rows differs. Rows and columns count from 0.

@@ -63,49 +63,51 @@ func (o Options) Narrowed() bool {
 	return len(o.Names)+len(o.Tags)+len(o.Only) > 0 || o.Shard[1] > 0
 }
 
-// Attempt is one wording asked once.
+// Attempt is one wording asked once. It is stored, and exported, under the names of its tags: they stay as they are.
 type Attempt struct {
-	Question  string // set/id
-	Wording   string
-	Repeat    int
-	Turn      int
-	Verdict   score.Verdict
-	Closeness *float64
-	Remarks   []match.Remark
-	Faults    []fault.Fault
-	Query     string // "" where the reply had none
-	Instead   string // the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
-	Stance    bool   // the reply was a question back or a refusal
-	Reading   string // title of the reading that was matched; "" for the question's own
-	Reason    fault.Reason
-	Why       string          // the rule that decided, in words
-	Raw       json.RawMessage `json:",omitempty"` // the reply; invalid JSON is kept as a JSON string
-	Latency   time.Duration   // of asking
-	Ran       time.Duration   // of executing
-	Cost      float64
-	Tokens    int64
-	Tries     []Try         // every try of every ask, where there was more than one
-	Earlier   []Exchange    // before the last exchange: questions back and what was answered
-	Before    score.Verdict // of the turn that a follow-up follows; "" for none
+	Question  string         `json:"Question"` // set/id
+	Wording   string         `json:"Wording"`
+	Repeat    int            `json:"Repeat"`
+	Turn      int            `json:"Turn"`
+	Verdict   score.Verdict  `json:"Verdict"`
+	Closeness *float64       `json:"Closeness"`
+	Remarks   []match.Remark `json:"Remarks"`
+	Faults    []fault.Fault  `json:"Faults"`
+	Query     string         `json:"Query"` // "" where the reply had none
+	// the text that ran in the query's place, because it sees the dataset's today; "" for the query itself
+	Instead string          `json:"Instead"`
+	Stance  bool            `json:"Stance"`  // the reply was a question back or a refusal
+	Reading string          `json:"Reading"` // title of the reading that was matched; "" for the question's own
+	Reason  fault.Reason    `json:"Reason"`
+	Why     string          `json:"Why"`           // the rule that decided, in words
+	Raw     json.RawMessage `json:"Raw,omitempty"` // the reply; invalid JSON is kept as a JSON string
+	Latency time.Duration   `json:"Latency"`       // of asking
+	Ran     time.Duration   `json:"Ran"`           // of executing
+	Cost    float64         `json:"Cost"`
+	Tokens  int64           `json:"Tokens"`
+	Tries   []Try           `json:"Tries"`   // every try of every ask, where there was more than one
+	Earlier []Exchange      `json:"Earlier"` // before the last exchange: questions back and what was answered
+	Before  score.Verdict   `json:"Before"`  // of the turn that a follow-up follows; "" for none
 
-	Reference string // the reference query that was held against it
-	Expected  string // digest of the expected table; "" for none
-	Answer    string // digest of the answer table; "" for none
-	Whole     string `json:",omitempty"` // match.Digest of the answer, where it has more rows than are stored
-	Match     *Match // how the two were aligned; nil where they never met
-	Shown     *Shown `json:",omitempty"` // both queries as people write them; nil for a right answer, and where one has no syntax tree
-	Notes     []string
-	Searched  bool     `json:",omitempty"` // the cause of a wrong answer was searched for
-	Tried     int      `json:",omitempty"` // on how many twins a right answer was tried again
-	MissedOn  []string `json:",omitempty"` // fingerprints of the twins on which it was not right; the tables are those of the first
-	OnSample  string   `json:",omitempty"` // digest of the answer on the sample, where the tables are a twin's
+	Reference string `json:"Reference"`       // the reference query that was held against it
+	Expected  string `json:"Expected"`        // digest of the expected table; "" for none
+	Answer    string `json:"Answer"`          // digest of the answer table; "" for none
+	Whole     string `json:"Whole,omitempty"` // match.Digest of the answer, where it has more rows than are stored
+	Match     *Match `json:"Match"`           // how the two were aligned; nil where they never met
+	// both queries as people write them; nil for a right answer, and where one has no syntax tree
+	Shown    *Shown   `json:"Shown,omitempty"`
+	Notes    []string `json:"Notes"`
+	Searched bool     `json:"Searched,omitempty"` // the cause of a wrong answer was searched for
+	Tried    int      `json:"Tried,omitempty"`    // on how many twins a right answer was tried again
+	MissedOn []string `json:"MissedOn,omitempty"` // fingerprints of the twins on which it was not right; the tables are those of the first
+	OnSample string   `json:"OnSample,omitempty"` // digest of the answer on the sample, where the tables are a twin's
 }
 
 // Shown is what a wrong answer's query and its reference are as people write them, and how they differ.
 type Shown struct {
-	Query     string       // formatted
-	Reference string       // formatted
-	Clauses   []sql.Clause // that differ
+	Query     string       `json:"Query"`     // formatted
+	Reference string       `json:"Reference"` // formatted
+	Clauses   []sql.Clause `json:"Clauses"`   // that differ
 }
 
 // The bounds of what one attempt can have used: a thousand times what the dearest was ever seen to, and far below where sums overflow.
@@ -157,16 +159,20 @@ type Exchange struct {
 
 // Match is what a side-by-side view needs of a match.Result. Rows and columns count from 0.
 type Match struct {
-	Columns   []match.ColumnPair
-	Extra     []int
-	AnswerOf  []int
-	Cells     []CellPlace
-	Missing   []int
-	ExtraRows []int
+	Columns   []match.ColumnPair `json:"Columns"`
+	Extra     []int              `json:"Extra"`
+	AnswerOf  []int              `json:"AnswerOf"`
+	Cells     []CellPlace        `json:"Cells"`
+	Missing   []int              `json:"Missing"`
+	ExtraRows []int              `json:"ExtraRows"`
 }
 
 // CellPlace is where a pair of rows differs.
-type CellPlace struct{ ExpectedRow, AnswerRow, Column int }
+type CellPlace struct {
+	ExpectedRow int `json:"ExpectedRow"`
+	AnswerRow   int `json:"AnswerRow"`
+	Column      int `json:"Column"`
+}
 
 // maxPlaces bounds what is kept of a large difference.
 const maxPlaces = 10_000

@@ -1,5 +1,5 @@
 // Package duckdb runs queries on a frozen DuckDB file inside a worker: read-only, without files, network, extensions or
-// settings, and only after the gate of core/query let the query's syntax tree pass. It also imports sample files.
+// settings, and only after the gate (core/sql/gate) let the query's syntax tree pass. It also imports sample files.
 package duckdb
 
 import (
