@@ -20,13 +20,13 @@ const (
 	partText  = "text"
 )
 
-// Parts lists the parts of a reply that can be judged.
-func Parts() []string { return []string{partQuery, partTable, partText} }
+// parts lists the parts of a reply that can be judged.
+func parts() []string { return []string{partQuery, partTable, partText} }
 
 // chosenPart is the part of a reply that is judged; "" where the wanted one is not there.
 func chosenPart(r translator.Reply, wanted string) string {
 	has := map[string]bool{partQuery: r.Query != "", partTable: r.Table != nil, partText: r.Text != ""}
-	for _, part := range Parts() {
+	for _, part := range parts() {
 		if has[part] && (wanted == "" || wanted == part) {
 			return part
 		}

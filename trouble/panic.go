@@ -20,8 +20,8 @@ func (p *Panic) Error() string {
 	return fmt.Sprintf("internal error: %v, at %s", p.Value, p.Place)
 }
 
-// Guard is deferred: it turns a panic into an error of the kind Internal, in place of whatever error there was.
-func Guard(err *error) {
+// guard is deferred: it turns a panic into an error of the kind Internal, in place of whatever error there was.
+func guard(err *error) {
 	if value := recover(); value != nil {
 		*err = &Error{Internal, &Panic{Value: value, Place: placeOfPanic()}}
 	}
@@ -30,7 +30,7 @@ func Guard(err *error) {
 // Safe is a function of a goroutine whose panics are errors of the kind Internal: nothing else could recover from them.
 func Safe(do func() error) func() error {
 	return func() (err error) {
-		defer Guard(&err)
+		defer guard(&err)
 		return do()
 	}
 }

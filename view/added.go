@@ -22,7 +22,7 @@ func AddedQuestion(f AddedForm) Screen {
 	if f.DryRun {
 		verb = "Would add"
 	}
-	screen := Screen{Parts: []Part{{Grid: TableGrid(f.Table)}}}
+	screen := Screen{Parts: []Part{{Grid: tableGrid(f.Table)}}}
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s %s to %s, with this answer.", verb, f.Question, f.File)}}
 	if f.AnswerFile != "" {
 		screen.Headline = append(screen.Headline, Text{Text: "Its rows are in " + f.AnswerFile + " beside it."})

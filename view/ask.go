@@ -59,7 +59,7 @@ func Ask(a Asked) Screen {
 		screen.Parts = append(screen.Parts, Part{Title: "Query", Code: &Code{Language: "sql", Text: r.Query}})
 	}
 	if a.Answer != nil {
-		screen.Parts = append(screen.Parts, Part{Title: "Answer, " + Plural(a.Answer.Rows(), "row", "rows"), Grid: TableGrid(a.Answer)})
+		screen.Parts = append(screen.Parts, Part{Title: "Answer, " + plural(a.Answer.Rows(), "row", "rows"), Grid: tableGrid(a.Answer)})
 	}
 	return screen
 }
@@ -67,7 +67,7 @@ func Ask(a Asked) Screen {
 func costWords(r Spoken) string {
 	words := ""
 	if n := r.InputTokens + r.OutputTokens; n > 0 {
-		words = ", " + Plural(int(n), "token", "tokens")
+		words = ", " + plural(int(n), "token", "tokens")
 	}
 	if r.Cost > 0 {
 		words += ", cost " + fmt.Sprintf("%.4f", r.Cost)

@@ -108,7 +108,7 @@ func sideParts(c versus.Comparison) []Part {
 		return nil
 	}
 	parts := []Part{{Gauges: []Gauge{gaugeOf(c.Like[0]), gaugeOf(c.Like[1])}},
-		{Title: fmt.Sprintf("Side by side, like for like (%s)", Plural(c.LikeForLike, "question", "questions")), Grid: sideGrid(c.Like[:])}}
+		{Title: fmt.Sprintf("Side by side, like for like (%s)", plural(c.LikeForLike, "question", "questions")), Grid: sideGrid(c.Like[:])}}
 	if attempts(c.Like[0]) != attempts(c.Before) || attempts(c.Like[1]) != attempts(c.After) {
 		g := sideGrid(whole)
 		g.Rows = g.Rows[:wholeRows]
@@ -151,7 +151,7 @@ func compareHeadline(c versus.Comparison) []Text {
 	lines := []Text{{Tone: tone, Text: fmt.Sprintf("%s: %s against %s: %d improved, %d regressed, %d unstable of %s like for "+
 		"like.", words, nameOf(c.After), nameOf(c.Before),
 		len(c.Of(versus.Improved)), len(c.Of(versus.Regressed)), len(c.Of(versus.Unstable)),
-		Plural(c.LikeForLike, "question", "questions"))}}
+		plural(c.LikeForLike, "question", "questions"))}}
 	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]),
 		Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
 	if c.Outcome == versus.NoChange {
@@ -302,7 +302,7 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g}}
 	if more := len(moved) - len(g.Rows); more > 0 {
 		parts = append(parts, Part{Lines: []Text{{Tone: Faint,
-			Text: fmt.Sprintf("And %s; all with `--output json`.", Plural(more, "more fault", "more faults"))}}})
+			Text: fmt.Sprintf("And %s; all with `--output json`.", plural(more, "more fault", "more faults"))}}})
 	}
 	return parts
 }
@@ -378,8 +378,8 @@ func compareFormOf(c versus.Comparison, o CompareOptions) compareForm {
 		f.MovedGround = []versus.Moved{}
 	}
 	for _, flip := range c.Flips {
-		f.Flips = append(f.Flips, flipForm{flip.Question, flip.Kind, flip.Was, flip.Is, reasonOf(flip), AttemptOf(flip.Before),
-			AttemptOf(flip.After)})
+		f.Flips = append(f.Flips, flipForm{flip.Question, flip.Kind, flip.Was, flip.Is, reasonOf(flip), attemptOf(flip.Before),
+			attemptOf(flip.After)})
 	}
 	return f
 }

@@ -38,7 +38,7 @@ func compareNotes(c versus.Comparison, o CompareOptions) []Text {
 
 func planningLine(p Planning) Text {
 	words := fmt.Sprintf("To find a difference of %.0f points with 80 %% power takes about %s like for like (there are %d)",
-		100*p.Difference, Plural(p.Questions, "question", "questions"), p.Have)
+		100*p.Difference, plural(p.Questions, "question", "questions"), p.Have)
 	if p.Questions == 0 {
 		words = fmt.Sprintf("A difference of %.0f points is not found with a million questions", 100*p.Difference)
 	}
@@ -66,7 +66,7 @@ func compareNext(c versus.Comparison) []string {
 	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Unstable} {
 		if names := c.Of(kind); len(names) > 0 && c.After.Run > 0 {
 			return []string{fmt.Sprintf("%s; look at the first with `tovrel show %d %s`.",
-				Plural(len(names), "question "+map[bool]string{true: "regressed",
+				plural(len(names), "question "+map[bool]string{true: "regressed",
 					false: "is unstable"}[kind == versus.Regressed], "questions "+
 					map[bool]string{true: "regressed", false: "are unstable"}[kind == versus.Regressed]), c.After.Run, names[0])}
 		}

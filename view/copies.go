@@ -30,7 +30,7 @@ func Tidied(copies []Copy, bytes int64, dryRun bool) Screen {
 		verb = "would be removed"
 	}
 	screen := Screen{Data: tidiedForm{append([]Copy{}, copies...), bytes, dryRun},
-		Headline: []Text{{Text: fmt.Sprintf("%s %s (%.1f MB).", Plural(len(copies), "copy", "copies"), verb, float64(bytes)/(1<<20))}}}
+		Headline: []Text{{Text: fmt.Sprintf("%s %s (%.1f MB).", plural(len(copies), "copy", "copies"), verb, float64(bytes)/(1<<20))}}}
 	if len(copies) == 0 {
 		screen.Headline = []Text{{Text: "Every frozen copy is needed by the present files or by a run."}}
 		g.Machine = true

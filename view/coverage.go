@@ -35,7 +35,7 @@ func Coverage(questions int, all []CoveredForm) Screen {
 		}
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
-		Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", Plural(questions, "question", "questions"),
+		Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", plural(questions, "question", "questions"),
 			len(all)-missing, len(all), missing)}}}
 	screen.Parts = append(screen.Parts, heat(all, most)...)
 	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "dataset"}, {Name: "kind"}, {Name: "name"},

@@ -33,10 +33,10 @@ func Drafted(file string, drafts []DraftForm, dryRun bool) Screen {
 		screen.Parts = nil
 	case dryRun:
 		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s would be added to %s as drafts.",
-			Plural(len(drafts), "question", "questions"), file)}}
+			plural(len(drafts), "question", "questions"), file)}}
 	default:
 		screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s, as drafts with their answers.",
-			Plural(len(drafts), "question stands", "questions stand"), file)}}
+			plural(len(drafts), "question stands", "questions stand"), file)}}
 		screen.Next = []string{fmt.Sprintf("Read them, say them in your own words, and take `draft: true` away from those to "+
 			"keep; then `tovrel run`. See all with `tovrel set list %s`.", file)}
 	}

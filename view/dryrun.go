@@ -29,7 +29,7 @@ func DryRuns(rows []DryRun, questions []string) Screen {
 		g.Rows = append(g.Rows, []Cell{text(r.Translator), count(r.Questions), count(r.Attempts), cost})
 	}
 	return Screen{
-		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s would be made; nothing was asked.", Plural(total, "ask", "asks"))}},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s would be made; nothing was asked.", plural(total, "ask", "asks"))}},
 		Parts:    []Part{{Grid: g}}, Data: dryRunForm{append([]DryRun{}, rows...), append([]string{}, questions...)},
 		Next: []string{"The cost is reckoned from each translator's last run. Leave out --dry-run to ask."},
 	}

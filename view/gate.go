@@ -59,10 +59,10 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 		name = fmt.Sprintf("Run %d, %s", r.ID, r.Translator)
 	}
 	line := Text{Tone: Right, Text: fmt.Sprintf("%s passes the gate: %s met.", name,
-		Plural(len(conditions)-unsure, "condition", "conditions"))}
+		plural(len(conditions)-unsure, "condition", "conditions"))}
 	if !passed {
 		line = Text{Tone: Wrong, Text: fmt.Sprintf("%s does not pass the gate: %d of %s not met", name, not,
-			Plural(len(conditions), "condition", "conditions"))}
+			plural(len(conditions), "condition", "conditions"))}
 		if unsure > 0 {
 			line.Text += fmt.Sprintf(", %d without enough evidence", unsure)
 		}

@@ -46,8 +46,8 @@ func Harvested(file string, rated int, forms []HarvestForm, dryRun bool) Screen 
 	}
 	screen := Screen{Data: harvestedForm{file, append([]HarvestForm{}, forms...), dryRun},
 		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s %s to %s, of %s; %s held already.", verb,
-			Plural(drafts, "draft", "drafts"), file,
-			Plural(rated, "rated question", "rated questions"), Plural(held, "is", "are"))}}}
+			plural(drafts, "draft", "drafts"), file,
+			plural(rated, "rated question", "rated questions"), plural(held, "is", "are"))}}}
 	if len(forms) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -59,8 +59,8 @@ func History(runs []Listed, limit *float64) Screen {
 			text(string(s.State)), count(s.AttemptsTotal), accuracy, interval, regressed, text(fmt.Sprintf("%.4f", s.Cost)),
 			{Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}})
 	}
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: Plural(len(runs), "run", "runs") + "."}}}
-	for _, line := range Lines(runs) {
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: plural(len(runs), "run", "runs") + "."}}}
+	for _, line := range lines(runs) {
 		if len(line.Values) > 1 {
 			screen.Parts = append(screen.Parts, Part{Trend: &Trend{Name: line.Name, Values: line.Values, Limit: limit}})
 		}
@@ -82,8 +82,8 @@ type Line struct {
 	Low, High []float64
 }
 
-// Lines are the trends of a history, in the order in which translators first occur.
-func Lines(runs []Listed) []Line {
+// lines are the trends of a history, in the order in which translators first occur.
+func lines(runs []Listed) []Line {
 	index := map[string]int{}
 	var out []Line
 	for _, l := range runs {
@@ -116,7 +116,7 @@ type Chart struct {
 
 // HistoryChart makes the chart of a history.
 func HistoryChart(runs []Listed, limit *float64) Chart {
-	c := Chart{Title: "Accuracy over runs", Lines: Lines(runs), Limit: limit}
+	c := Chart{Title: "Accuracy over runs", Lines: lines(runs), Limit: limit}
 	var words []string
 	for _, line := range c.Lines {
 		var values []string
@@ -157,7 +157,7 @@ func RunsTidied(removed []Listed, kept int, dryRun bool) Screen {
 		words = "would be removed"
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
-		Text: fmt.Sprintf("%s %s, %d stay.", Plural(len(removed), "run", "runs"), words, kept)}}}
+		Text: fmt.Sprintf("%s %s, %d stay.", plural(len(removed), "run", "runs"), words, kept)}}}
 	if len(g.Rows) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -38,9 +38,9 @@ func Findings(dataset string, findings []profile.Finding) Screen {
 		screen.Next = []string{fmt.Sprintf("See its columns with `tovrel data profile %s`.", dataset)}
 		return screen
 	}
-	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s: %s, %s, %s.", dataset, Plural(len(findings), "finding", "findings"),
-		Plural(counts[profile.Error], "error", "errors"), Plural(counts[profile.Warning], "warning", "warnings"),
-		Plural(counts[profile.Hint], "hint", "hints"))}}
+	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s: %s, %s, %s.", dataset, plural(len(findings), "finding", "findings"),
+		plural(counts[profile.Error], "error", "errors"), plural(counts[profile.Warning], "warning", "warnings"),
+		plural(counts[profile.Hint], "hint", "hints"))}}
 	screen.Next = []string{fmt.Sprintf("Correct the files, freeze them with `tovrel data freeze %s`, and inspect again.", dataset)}
 	return screen
 }

@@ -70,7 +70,7 @@ func Datasets(datasets []Dataset) Screen {
 		}
 	}
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s, %d of them frozen as the files are now.",
-		Plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
+		plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
 	if unfrozen > 0 {
 		screen.Next = []string{"Freeze them with `tovrel data freeze`; a run does so by itself."}
 	} else if len(datasets) > 0 {
@@ -114,14 +114,14 @@ func columnWords(columns []table.ColumnHead, most int) string {
 		parts = append(parts, c.Name+" "+c.Type)
 	}
 	if more := len(columns) - len(parts); more > 0 {
-		parts = append(parts, fmt.Sprintf("and %s more", Grouped(fmt.Sprint(more))))
+		parts = append(parts, fmt.Sprintf("and %s more", grouped(fmt.Sprint(more))))
 	}
 	return strings.Join(parts, ", ")
 }
 
 // Rows shows a query's result.
 func Rows(t *table.Table) Screen {
-	return Screen{Data: t, Parts: []Part{{Grid: TableGrid(t)}}}
+	return Screen{Data: t, Parts: []Part{{Grid: tableGrid(t)}}}
 }
 
 // SetQuestion is one row of the list of questions.
@@ -162,8 +162,8 @@ func Questions(sets []*golden.Set) Screen {
 		}
 	}
 	return Screen{
-		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", Plural(len(form.Questions), "question", "questions"),
-			Plural(len(sets), "golden set", "golden sets"))}},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", plural(len(form.Questions), "question", "questions"),
+			plural(len(sets), "golden set", "golden sets"))}},
 		Parts: []Part{{Grid: g}}, Data: form,
 		Next: []string{"Check them with `tovrel set check`, run them with `tovrel run`."},
 	}
@@ -182,7 +182,7 @@ func listed(s *golden.Set, q *golden.Question) SetQuestion {
 func expects(q SetQuestion) string {
 	words := q.Expect
 	if q.Readings > 0 {
-		words += fmt.Sprintf(", %s", Plural(q.Readings, "other reading", "other readings"))
+		words += fmt.Sprintf(", %s", plural(q.Readings, "other reading", "other readings"))
 	}
 	if q.Follows != "" {
 		words += ", follow-up"
@@ -230,7 +230,7 @@ func Check(questions int, problems source.Problems, advice bool, questionAt func
 	}
 	screen := Screen{Data: form, Headline: []Text{checkHeadline(questions, problems)}, Parts: []Part{{Grid: g}}}
 	if n := problems.Count(source.Advice); n > 0 && !advice {
-		screen.Next = append(screen.Next, fmt.Sprintf("%s of advice: see with `tovrel set check --advice`.", Plural(n, "piece", "pieces")))
+		screen.Next = append(screen.Next, fmt.Sprintf("%s of advice: see with `tovrel set check --advice`.", plural(n, "piece", "pieces")))
 	}
 	if len(lines) > 0 {
 		screen.Parts = append([]Part{{Lines: lines}}, screen.Parts...)
@@ -261,11 +261,11 @@ func problemLines(p source.Problem) []Text {
 
 // checkHeadline counts errors and warnings apart.
 func checkHeadline(questions int, problems source.Problems) Text {
-	line := Plural(questions, "question", "questions") + " checked, "
-	warnings := Plural(problems.Count(source.Warning), "warning", "warnings")
+	line := plural(questions, "question", "questions") + " checked, "
+	warnings := plural(problems.Count(source.Warning), "warning", "warnings")
 	switch errors := problems.Errors(); {
 	case errors > 0:
-		line, tone := line+Plural(errors, "error", "errors"), Wrong
+		line, tone := line+plural(errors, "error", "errors"), Wrong
 		if problems.Count(source.Warning) > 0 {
 			line += " and " + warnings
 		}

@@ -85,7 +85,7 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
 		}
 		form.Tables = append(form.Tables, item)
-		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, Plural(int(t.Rows), "row", "rows")), Grid: g})
+		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows")), Grid: g})
 	}
 	if g := joinGrid(d.Links, &form); g != nil {
 		screen.Parts = append(screen.Parts, Part{Title: "Likely joins", Grid: g})
@@ -93,7 +93,7 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 	screen.Parts = append(screen.Parts, Part{Grid: machine})
 	screen.Data = form
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name,
-		Plural(len(d.Tables), "table", "tables"), Plural(int(rows), "row", "rows"), Plural(len(d.Links), "likely join", "likely joins"))}}
+		plural(len(d.Tables), "table", "tables"), plural(int(rows), "row", "rows"), plural(len(d.Links), "likely join", "likely joins"))}}
 	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`.", d.Name)}
 	if !briefed {
 		screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this "+

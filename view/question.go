@@ -32,7 +32,7 @@ type questionForm struct {
 // Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
 // question's other attempts in the run.
 func Question(r record.Run, a record.Attempt, tables Tables, others []record.Attempt) Screen {
-	form := questionForm{Attempt: AttemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected,
+	form := questionForm{Attempt: attemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected,
 		Answer: tables.Answer}
 	if a.Reference != "" {
 		form.Reference = &a.Reference

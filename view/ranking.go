@@ -66,7 +66,7 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 	first := s.Ranking[0].Summary
 	return Screen{Data: form, Headline: []Text{{Tone: Strong,
 		Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first),
-			len(s.Ranking), Plural(len(s.Pairs), "pair", "pairs"), differ)}},
+			len(s.Ranking), plural(len(s.Pairs), "pair", "pairs"), differ)}},
 		Parts: []Part{{Gauges: gauges}, {Title: "Ranking; undominated: none is as good, as cheap and as fast, and better in " +
 			"one of these", Grid: ranks}, {Title: "Pairs, like for like", Grid: pairs},
 			{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}}},

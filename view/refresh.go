@@ -84,10 +84,10 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 // refreshHeadline counts what has an answer; what expects none is told apart.
 func refreshHeadline(all int, counts map[string]int) string {
 	line := fmt.Sprintf("%s: %d changed, %d without a table yet, %d the same, %d whose query fails, %d written by hand.",
-		Plural(all-counts[RefreshNone], "answer", "answers"),
+		plural(all-counts[RefreshNone], "answer", "answers"),
 		counts[RefreshChanged], counts[RefreshNew], counts[RefreshSame], counts[RefreshFails], counts[RefreshByHand])
 	if n := counts[RefreshNone]; n > 0 {
-		line += " " + Plural(n, "question expects", "questions expect") + " no table."
+		line += " " + plural(n, "question expects", "questions expect") + " no table."
 	}
 	return line
 }
@@ -106,7 +106,7 @@ func changeWords(r RefreshedForm) string {
 		words += fmt.Sprintf("row %d, %s: %s → %s; ", c.Row, c.Column, c.Was, c.Is)
 	}
 	if r.Added+r.Gone > 0 {
-		words += fmt.Sprintf("%s new, %d gone; ", Plural(r.Added, "row", "rows"), r.Gone)
+		words += fmt.Sprintf("%s new, %d gone; ", plural(r.Added, "row", "rows"), r.Gone)
 	}
 	if len(words) > 2 {
 		words = words[:len(words)-2]

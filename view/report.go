@@ -82,7 +82,7 @@ func attemptsGrid(attempts []record.Attempt) *Grid {
 		{Name: "query"}, {Name: "reading"}, {Name: "latency_ms", Right: true},
 		{Name: "query_ms", Right: true}, {Name: "cost", Right: true}}}
 	for _, a := range attempts {
-		form := AttemptOf(a)
+		form := attemptOf(a)
 		closeness, code, certainty, evidence := "", "", "", ""
 		if a.Closeness != nil {
 			closeness = fmt.Sprint(*a.Closeness)

@@ -58,7 +58,7 @@ func Rescore(all []Rescored) Screen {
 		if len(r.AskAgain) > 0 {
 			screen.Headline = append(screen.Headline,
 				Text{Tone: Unscored, Text: fmt.Sprintf("The data of %s has moved since; they were judged on the run's own "+
-					"data. Ask again with `tovrel run -t %s`.", Plural(len(r.AskAgain), "question", "questions"), r.Run.Translator)})
+					"data. Ask again with `tovrel run -t %s`.", plural(len(r.AskAgain), "question", "questions"), r.Run.Translator)})
 		}
 	}
 	screen.Data = form
@@ -77,7 +77,7 @@ func Rescore(all []Rescored) Screen {
 
 func rescoreLine(r Rescored, f rescoredForm) string {
 	line := fmt.Sprintf("Run %d, %s: %s of %d changed", r.Run.ID, r.Run.Translator,
-		Plural(len(f.Changed), "verdict", "verdicts"), len(r.After))
+		plural(len(f.Changed), "verdict", "verdicts"), len(r.After))
 	if a, b := f.Before.Accuracy, f.Summary.Accuracy; a != nil && b != nil {
 		line += fmt.Sprintf("; accuracy %s, was %s", Percent(*b), Percent(*a))
 	}

@@ -42,8 +42,8 @@ type Try struct {
 	Problem   string  `json:"problem,omitempty"`
 }
 
-// AttemptOf makes the JSON form of an attempt.
-func AttemptOf(a record.Attempt) Attempt {
+// attemptOf makes the JSON form of an attempt.
+func attemptOf(a record.Attempt) Attempt {
 	out := Attempt{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Closeness: a.Closeness,
 		Remarks: a.Remarks, Faults: a.Faults, LatencyMS: float64(a.Latency.Microseconds()) / 1000,
 		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost, QueryRan: a.Instead, Before: a.Before}
@@ -151,7 +151,7 @@ func knownParts(r record.Run, attempts []record.Attempt) []Part {
 func attemptsOf(attempts []record.Attempt) []Attempt {
 	out := make([]Attempt, len(attempts))
 	for i, a := range attempts {
-		out[i] = AttemptOf(a)
+		out[i] = attemptOf(a)
 	}
 	return out
 }
@@ -165,8 +165,8 @@ func headline(s record.Summary) []Text {
 	if s.Accuracy == nil {
 		return []Text{{Tone: Strong, Text: name + ": nothing could be scored."}}
 	}
-	line := fmt.Sprintf("%s: %s of %s right, accuracy %s (interval %s to %s).", name, Grouped(fmt.Sprint(s.Right)),
-		Plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]),
+	line := fmt.Sprintf("%s: %s of %s right, accuracy %s (interval %s to %s).", name, grouped(fmt.Sprint(s.Right)),
+		plural(s.AttemptsTotal-s.Unscored, "scored attempt", "scored attempts"), Percent(*s.Accuracy), Percent(s.Interval[0]),
 		Percent(s.Interval[1]))
 	return []Text{{Tone: Strong, Text: line}}
 }
@@ -181,14 +181,14 @@ func verdictLines(s record.Summary) []Text {
 			parts = append(parts, fmt.Sprintf("%d %s", v.n, v.word))
 		}
 	}
-	lines := []Text{{Text: strings.Join(parts, ", ") + " over " + Plural(s.Questions, "question", "questions") + ": " + standings(s) + "."}}
+	lines := []Text{{Text: strings.Join(parts, ", ") + " over " + plural(s.Questions, "question", "questions") + ": " + standings(s) + "."}}
 	if s.WrongOfAnswered != nil {
 		lines = append(lines, Text{Text: fmt.Sprintf("Of the %d answers given, %s were wrong without a sign of it.", s.Answered,
 			Percent(*s.WrongOfAnswered))})
 	}
 	for _, reason := range sortedReasons(s.UnscoredReasons) {
 		lines = append(lines, Text{Tone: Unscored,
-			Text: fmt.Sprintf("%s unscored: %s.", Plural(s.UnscoredReasons[reason], "attempt", "attempts"),
+			Text: fmt.Sprintf("%s unscored: %s.", plural(s.UnscoredReasons[reason], "attempt", "attempts"),
 				cmp.Or(reasonWords[reason], string(reason)))})
 	}
 	line := fmt.Sprintf("Asking took %s (median) and %s (95th percentile); the run %s", Milliseconds(s.LatencyMS.P50),

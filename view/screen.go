@@ -198,14 +198,14 @@ func shareInterval(i *[2]float64) Cell {
 	return Cell{Text: fmt.Sprintf("%.4f to %.4f", i[0], i[1]), Shown: Percent(i[0]) + " to " + Percent(i[1])}
 }
 
-func count(n int) Cell { return Cell{Text: fmt.Sprint(n), Shown: Grouped(fmt.Sprint(n))} }
+func count(n int) Cell { return Cell{Text: fmt.Sprint(n), Shown: grouped(fmt.Sprint(n))} }
 
-// Plural is "1 row" or "3 rows".
-func Plural(n int, one, many string) string {
+// plural is "1 row" or "3 rows".
+func plural(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
-	return Grouped(fmt.Sprint(n)) + " " + many
+	return grouped(fmt.Sprint(n)) + " " + many
 }
 
 // Percent is a share in whole percents; one that is not quite 0 or 100 does not claim to be.
@@ -223,8 +223,8 @@ func Percent(share float64) string {
 // thinSpace groups digits for people.
 const thinSpace = "\u2009"
 
-// Grouped puts thin spaces between groups of three digits before the point, from five digits on.
-func Grouped(number string) string {
+// grouped puts thin spaces between groups of three digits before the point, from five digits on.
+func grouped(number string) string {
 	sign := ""
 	if strings.HasPrefix(number, "-") {
 		sign, number = "-", number[1:]

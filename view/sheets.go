@@ -43,7 +43,7 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 		cells := golden.SheetCells(s, q, reading, a)
 		if t != nil {
 			cells["table"] = fmt.Sprintf("%d %s", len(form.Questions), q.ID)
-			grid := TableGrid(t)
+			grid := tableGrid(t)
 			grid.Main = false
 			tables = append(tables, Part{Title: cells["table"], Grid: grid})
 		}
@@ -67,8 +67,8 @@ func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table
 		}
 	}
 	return Screen{Data: form, Headline: []Text{{Tone: Strong,
-		Text: Plural(len(form.Questions), "question and reading", "questions and readings") + " of " +
-			Plural(len(sets), "golden set", "golden sets") + "."}},
+		Text: plural(len(form.Questions), "question and reading", "questions and readings") + " of " +
+			plural(len(sets), "golden set", "golden sets") + "."}},
 		Parts: append([]Part{{Title: "Questions", Grid: questions}}, tables...)}, nil
 }
 
@@ -90,7 +90,7 @@ func Imported(changes []ImportChange, dryRun bool) Screen {
 		verb = "would change"
 	}
 	screen := Screen{Data: importedForm{append([]ImportChange{}, changes...), dryRun},
-		Headline: []Text{{Tone: Strong, Text: Plural(len(changes), "question", "questions") + " " + verb + "."}}}
+		Headline: []Text{{Tone: Strong, Text: plural(len(changes), "question", "questions") + " " + verb + "."}}}
 	if len(changes) == 0 {
 		return screen
 	}

@@ -180,7 +180,7 @@ func fold(lines []line) []folded {
 func foldedRow(n, columns int) []Cell {
 	row := make([]Cell, columns)
 	row[0] = Cell{Text: "…", Tone: Faint}
-	row[1] = Cell{Text: fmt.Sprintf("%s more", Plural(n, "row", "rows")), Tone: Faint, Span: true}
+	row[1] = Cell{Text: fmt.Sprintf("%s more", plural(n, "row", "rows")), Tone: Faint, Span: true}
 	return row
 }
 
@@ -224,7 +224,7 @@ func keptNote(name string, t *table.Table, rows int) string {
 	if t == nil || rows <= t.Rows() {
 		return ""
 	}
-	return fmt.Sprintf("Of the %s's %s, the first %s are kept.", name, Plural(rows, "row", "rows"), Grouped(fmt.Sprint(t.Rows())))
+	return fmt.Sprintf("Of the %s's %s, the first %s are kept.", name, plural(rows, "row", "rows"), grouped(fmt.Sprint(t.Rows())))
 }
 
 // comparison is an attempt's two tables with their alignment; false where they never met.

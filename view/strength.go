@@ -161,7 +161,7 @@ func survivorBars(survivors map[fault.Code]int, codes map[fault.Code]ToldForm) [
 	var bars []Bar
 	for _, code := range fault.Codes() {
 		if n := survivors[code]; n > 0 {
-			bars = append(bars, Bar{Name: string(code), Value: n, Note: "of " + Plural(codes[code].Edits, "edit", "edits")})
+			bars = append(bars, Bar{Name: string(code), Value: n, Note: "of " + plural(codes[code].Edits, "edit", "edits")})
 		}
 	}
 	sort.SliceStable(bars, func(i, j int) bool { return bars[i].Value > bars[j].Value })

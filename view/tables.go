@@ -5,8 +5,8 @@ import (
 	"tovrel/core/value"
 )
 
-// TableGrid shows a table: numbers with the same decimals and grouped digits for people, full precision for machines.
-func TableGrid(t *table.Table) *Grid {
+// tableGrid shows a table: numbers with the same decimals and grouped digits for people, full precision for machines.
+func tableGrid(t *table.Table) *Grid {
 	g := &Grid{Main: true}
 	for _, c := range t.Columns {
 		g.Columns = append(g.Columns, Column{Name: c.Name, Right: c.Type.Kind.Number()})
@@ -46,7 +46,7 @@ func valueCell(c *table.Column, row, decimals int) Cell {
 	case c.Type.Kind == value.Int:
 		return Cell{Text: v.String(), Shown: v.String()} // an identifier or a year must not be grouped
 	case c.Type.Kind.Number():
-		return Cell{Text: v.String(), Shown: Grouped(table.DisplayNumber(v, decimals))}
+		return Cell{Text: v.String(), Shown: grouped(table.DisplayNumber(v, decimals))}
 	case v.String() == "":
 		return Cell{Text: "", Shown: "''", Tone: Faint, Empty: true}
 	}

@@ -45,15 +45,15 @@ func Twins(dataset string, twins []TwinForm) Screen {
 		}
 	}
 	screen := Screen{Data: twinsForm{dataset, twins}, Parts: []Part{{Grid: g}},
-		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s has %s.", dataset, Plural(len(twins), "twin", "twins"))}}}
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s has %s.", dataset, plural(len(twins), "twin", "twins"))}}}
 	if len(twins) > 0 {
 		k := twins[0].Kept
 		screen.Headline = append(screen.Headline,
-			Text{Text: "They keep " + strings.Join([]string{Plural(k.Unique, "set of columns that never repeats",
+			Text{Text: "They keep " + strings.Join([]string{plural(k.Unique, "set of columns that never repeats",
 				"sets of columns that never repeat"),
-				Plural(k.NotNull, "column without nulls", "columns without nulls"),
-				Plural(k.Dependencies, "dependency between columns", "dependencies between columns"),
-				Plural(k.References, "reference", "references")}, ", ") + "."})
+				plural(k.NotNull, "column without nulls", "columns without nulls"),
+				plural(k.Dependencies, "dependency between columns", "dependencies between columns"),
+				plural(k.References, "reference", "references")}, ", ") + "."})
 	}
 	screen.Next = []string{fmt.Sprintf("Try right answers on them with `tovrel run --twins %d`.", len(twins))}
 	return screen

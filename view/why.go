@@ -42,7 +42,7 @@ func whyHeadline(f WhyForm) []Text {
 		return []Text{{Tone: Right, Text: "The answer is right: there is nothing to explain."}}
 	case len(f.Faults) == 0:
 		return []Text{{Tone: Wrong, Text: fmt.Sprintf("The answer is wrong, and no cause could be shown; %s tried.",
-			Plural(f.Tried, "edit was", "edits were"))}}
+			plural(f.Tried, "edit was", "edits were"))}}
 	}
 	main := f.Faults[0]
 	return []Text{{Tone: Wrong, Text: fmt.Sprintf("%s (%s): %s.", main.Code, main.Certainty, main.Evidence)}}
@@ -133,7 +133,7 @@ func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
 		if len(a.Faults) == 0 || a.Verdict == score.Unscored {
 			continue
 		}
-		form.Attempts = append(form.Attempts, AttemptOf(a))
+		form.Attempts = append(form.Attempts, attemptOf(a))
 		if a.Faults[0].Certainty == fault.Proved {
 			proved++
 		}
@@ -146,7 +146,7 @@ func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
 		Text: fmt.Sprintf("Run %d, %s: of %s that are not right, the cause of %d is proved.", r.ID, r.Translator,
-			Plural(len(g.Rows), "attempt", "attempts"), proved)}}}
+			plural(len(g.Rows), "attempt", "attempts"), proved)}}}
 	screen.Parts = []Part{{Title: "Main faults", Bars: faultBars(s)}, {Title: "Causes", Grid: g}}
 	screen.Next = []string{fmt.Sprintf("See the first with every edit that was tried with `tovrel why %d %s`.", r.ID,
 		form.Attempts[0].Question)}

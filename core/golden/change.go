@@ -20,7 +20,7 @@ func List(items []string) string {
 	for i, item := range items {
 		quoted[i] = item
 		if !plainWord.MatchString(item) || yamlWords[strings.ToLower(item)] {
-			quoted[i] = Quote(item)
+			quoted[i] = quote(item)
 		}
 	}
 	return "[" + strings.Join(quoted, ", ") + "]"
@@ -33,8 +33,8 @@ var (
 		"y": true, "n": true}
 )
 
-// Quote is a text as the value of a setting.
-func Quote(text string) string {
+// quote is a text as the value of a setting.
+func quote(text string) string {
 	var b strings.Builder
 	encoder := json.NewEncoder(&b)
 	encoder.SetEscapeHTML(false) // <, > and & stay readable

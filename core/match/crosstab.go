@@ -155,10 +155,10 @@ func headerRows(c *table.Column, labels map[string]string) map[string]int {
 // headerKey is how headers and values are compared; month names and periods are brought to one form.
 func headerKey(text string) string {
 	text = strings.TrimSpace(text)
-	if n := MonthNamed(text); n > 0 {
+	if n := monthNamed(text); n > 0 {
 		return "month " + strconv.Itoa(n)
 	}
-	if start, length := ReadPeriod(text); length == "month" || length == "quarter" {
+	if start, length := readPeriod(text); length == "month" || length == "quarter" {
 		return start.String()
 	}
 	if v, err := value.Parse(text, value.Type{Kind: value.Timestamp}); err == nil && v.Micros()%86_400_000_000 == 0 {

@@ -42,7 +42,7 @@ func writtenNumbers(c *table.Column) []*table.Column {
 			cells[i].Null = true
 			continue
 		}
-		number, isPercent, ok := ReadNumber(cellText(c, i))
+		number, isPercent, ok := readNumber(cellText(c, i))
 		if !ok {
 			return nil
 		}
@@ -74,9 +74,9 @@ func nullCount(cells []table.Cell) int {
 	return n
 }
 
-// ReadNumber reads a formatted number ("1,234.50", "€ 12", "15.3%", "(7)", "1.234,50") as plain text, and tells whether it is a
+// readNumber reads a formatted number ("1,234.50", "€ 12", "15.3%", "(7)", "1.234,50") as plain text, and tells whether it is a
 // percentage.
-func ReadNumber(text string) (number string, percent, ok bool) {
+func readNumber(text string) (number string, percent, ok bool) {
 	s := strings.TrimSpace(text)
 	if trimmed, has := strings.CutSuffix(s, "%"); has {
 		s, percent = strings.TrimSpace(trimmed), true

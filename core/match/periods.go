@@ -218,14 +218,14 @@ var (
 // columnPeriod is ReadPeriod for a cell of a column that is read as a whole: six digits may be a year and a month.
 func columnPeriod(text string) (start value.Value, length string) {
 	if m := monthDigits.FindStringSubmatch(text); m != nil {
-		return ReadPeriod(m[1] + "-" + m[2])
+		return readPeriod(m[1] + "-" + m[2])
 	}
-	return ReadPeriod(text)
+	return readPeriod(text)
 }
 
-// ReadPeriod reads a period's text ("2031", "2031-H1", "2031-Q2", "2031-05", "5/2031", "May 2031", "2031-W07") as its first day and its
+// readPeriod reads a period's text ("2031", "2031-H1", "2031-Q2", "2031-05", "5/2031", "May 2031", "2031-W07") as its first day and its
 // length; "" for none.
-func ReadPeriod(text string) (start value.Value, length string) {
+func readPeriod(text string) (start value.Value, length string) {
 	year, month := "", 0
 	if m := yearForm.FindStringSubmatch(text); m != nil {
 		year, month, length = m[1], 1, "year"
@@ -240,9 +240,9 @@ func ReadPeriod(text string) (start value.Value, length string) {
 	} else if m := weekForm.FindStringSubmatch(text); m != nil {
 		return weekStart(digits(m[1]), digits(m[2]))
 	} else if m := namedForm.FindStringSubmatch(text); m != nil {
-		year, month, length = m[2], MonthNamed(m[1]), "month"
+		year, month, length = m[2], monthNamed(m[1]), "month"
 	} else if m := yearNamed.FindStringSubmatch(text); m != nil {
-		year, month, length = m[1], MonthNamed(m[2]), "month"
+		year, month, length = m[1], monthNamed(m[2]), "month"
 	}
 	if length == "" || month < 1 || month > 12 {
 		return value.Value{}, ""
@@ -281,8 +281,8 @@ func twoDigits(n int) string {
 var monthNames = []string{"january", "february", "march", "april", "may", "june", "july", "august", "september", "october",
 	"november", "december"}
 
-// MonthNamed is the number of a month by its English name or its first three letters; 0 for none.
-func MonthNamed(name string) int {
+// monthNamed is the number of a month by its English name or its first three letters; 0 for none.
+func monthNamed(name string) int {
 	lower := strings.ToLower(name)
 	for i, full := range monthNames {
 		if lower == full || lower == full[:3] || lower == "sept" && i == 8 {
@@ -293,7 +293,7 @@ func MonthNamed(name string) int {
 }
 
 func monthNumber(text string) (int, bool) {
-	n := MonthNamed(text)
+	n := monthNamed(text)
 	return n, n > 0
 }
 

@@ -13,8 +13,8 @@ import (
 	"tovrel/core/value"
 )
 
-// MaxTextRows is how many expected rows a reply in words is judged against.
-const MaxTextRows = 3
+// maxTextRows is how many expected rows a reply in words is judged against.
+const maxTextRows = 3
 
 // maxText is how many bytes of words are judged.
 const maxText = 256 << 10
@@ -32,9 +32,9 @@ type TextResult struct {
 //
 // Numbers that stand in the question, dates and list positions do not compete; a negated value does not count.
 func Text(expected *table.Table, reply, question string, domain [][]string) TextResult {
-	if expected.Rows() > MaxTextRows {
+	if expected.Rows() > maxTextRows {
 		return TextResult{TooLong: true, Why: fmt.Sprintf("%d rows are expected; replies in words are judged against at most %d",
-			expected.Rows(), MaxTextRows)}
+			expected.Rows(), maxTextRows)}
 	}
 	if len(reply) > maxText {
 		return TextResult{TooLong: true, Why: fmt.Sprintf("the reply has %d KB of words; at most %d are judged", len(reply)>>10,
@@ -158,7 +158,7 @@ func numbersIn(text string, from int) []spoken {
 		if at[0] > 0 && letter(text[at[0]-1]) { // part of a name, such as T14
 			continue
 		}
-		plain, percent, ok := ReadNumber(raw)
+		plain, percent, ok := readNumber(raw)
 		if !ok {
 			continue
 		}

@@ -69,15 +69,15 @@ func Read(body []byte) (*Tree, error) {
 	if node == nil {
 		return nil, fmt.Errorf("the engine's syntax tree has no node")
 	}
-	if tooDeep(node, MaxDepth) {
-		return nil, &Refusal{Why: fmt.Sprintf("the query is nested deeper than %d levels", MaxDepth)}
+	if tooDeep(node, maxDepth) {
+		return nil, &Refusal{Why: fmt.Sprintf("the query is nested deeper than %d levels", maxDepth)}
 	}
 	return &Tree{node}, nil
 }
 
-// MaxDepth is how deep a tree may be nested, in objects and lists: everything that walks a tree calls itself for each level. The
+// maxDepth is how deep a tree may be nested, in objects and lists: everything that walks a tree calls itself for each level. The
 // engine stops at 300 nested expressions, which are about 1,200 levels.
-const MaxDepth = 3000
+const maxDepth = 3000
 
 func tooDeep(v any, most int) bool {
 	if most < 0 {

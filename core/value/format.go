@@ -63,11 +63,11 @@ func (v Value) AppendJSON(b []byte) []byte {
 			return append(b, v.text...)
 		}
 	}
-	return AppendQuoted(b, v.String())
+	return appendQuoted(b, v.String())
 }
 
-// AppendQuoted appends a text as a JSON string.
-func AppendQuoted(b []byte, s string) []byte {
+// appendQuoted appends a text as a JSON string.
+func appendQuoted(b []byte, s string) []byte {
 	for i := range len(s) {
 		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c >= 0x7f || c == '<' || c == '>' || c == '&' {
 			quoted, _ := json.Marshal(s) // a string always encodes

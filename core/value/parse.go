@@ -57,9 +57,9 @@ func parseBool(s string) (Value, bool) {
 	return Value{}, false
 }
 
-// MostDigits is how many characters a number may have. Longer ones, and those with an exponent beyond a float's, are texts: no type of
+// mostDigits is how many characters a number may have. Longer ones, and those with an exponent beyond a float's, are texts: no type of
 // any engine here holds them.
-const MostDigits = 300
+const mostDigits = 300
 
 // PlainNumber tells whether text is a number in canonical form that some type holds, and how many digits follow its point
 // (-1 with an exponent).
@@ -75,7 +75,7 @@ func Unheld(s string) bool {
 }
 
 func held(s string, decimals int) bool {
-	if len(s) > MostDigits {
+	if len(s) > mostDigits {
 		return false
 	}
 	if decimals >= 0 {

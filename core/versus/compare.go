@@ -225,7 +225,7 @@ func (c *Comparison) figures(like []question, random Random) {
 			SmallestDetectable(n, reverseShare(c.Difference, improved, regressed, n))
 	} else {
 		c.Test, c.PValue, c.Smallest = "paired permutation test by question", Permutation(weighted, random),
-			SmallestDetectableMean(n, c.Differences.Between+c.Differences.Within/math.Max(1, c.Differences.Attempts))
+			smallestDetectableMean(n, c.Differences.Between+c.Differences.Within/math.Max(1, c.Differences.Attempts))
 	}
 	if c.PValue <= Level && c.Difference != 0 {
 		c.Outcome = Better

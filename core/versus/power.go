@@ -77,11 +77,11 @@ func SmallestDetectable(n int, regresses float64) float64 {
 	return high
 }
 
-// SmallestDetectableMean is the same for questions with several attempts: the mean of n differences of the given variance is found
+// smallestDetectableMean is the same for questions with several attempts: the mean of n differences of the given variance is found
 // with 80 % power by a test of the mean at the normal limit.
 //
 // Source: the usual sample size of a paired comparison, (z of 97.5 % + z of 80 %)² · variance / difference².
-func SmallestDetectableMean(n int, variance float64) float64 {
+func smallestDetectableMean(n int, variance float64) float64 {
 	if n == 0 {
 		return 1
 	}

@@ -19,8 +19,8 @@ import (
 	"tovrel/trouble"
 )
 
-// TableEndings lists the file endings that are read.
-func TableEndings() []string { return []string{".csv", ".tsv", ".json", ".jsonl", ".parquet"} }
+// tableEndings lists the file endings that are read.
+func tableEndings() []string { return []string{".csv", ".tsv", ".json", ".jsonl", ".parquet"} }
 
 // Read reads a file by its ending. Errors are of kind trouble.Unreadable and name the file and line.
 func Read(ctx context.Context, path string) (*table.Table, error) {
@@ -62,7 +62,7 @@ func read(ctx context.Context, path string) (*table.Table, error) {
 		}
 		return duckdb.ReadParquet(ctx, path)
 	default:
-		return nil, fmt.Errorf("%s: files ending in %q are not read; the endings are %s", path, ending, strings.Join(TableEndings(), ", "))
+		return nil, fmt.Errorf("%s: files ending in %q are not read; the endings are %s", path, ending, strings.Join(tableEndings(), ", "))
 	}
 }
 

@@ -14,8 +14,8 @@ func Name(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`)
 // Text is a text as a literal.
 func Text(text string) string { return `'` + strings.ReplaceAll(text, `'`, `''`) + `'` }
 
-// Number is a number as an expression that may stand anywhere.
-func Number(f float64) string { return fmt.Sprintf("(%.17g)", f) }
+// number is a number as an expression that may stand anywhere.
+func number(f float64) string { return fmt.Sprintf("(%.17g)", f) }
 
 // Cast is a literal of a type; of a nil text it is null.
 func Cast(text *string, kind string) string {
@@ -120,7 +120,7 @@ func Blank(table string, columns []string) string {
 func Bins(table, column string, low, width float64, parts int) string {
 	n := "CAST(" + Name(column) + " AS DOUBLE PRECISION)"
 	return fmt.Sprintf("SELECT CAST(floor((%s - %s) * %d / %s) AS INTEGER), count(*) FROM %s WHERE %s IS NOT NULL GROUP BY 1",
-		n, Number(low), parts, Number(width), Name(table), Name(column))
+		n, number(low), parts, number(width), Name(table), Name(column))
 }
 
 // Repeats counts the combinations of some columns' values that more than one row has.
