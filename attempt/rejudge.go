@@ -19,7 +19,7 @@ import (
 
 // Rejudge judges the stored replies of a run once more, under a plan's questions, rules and data. Nothing is asked. Attempts at
 // questions that the plan does not have, that the choice leaves out, or that brought no reply are not judged. Done is called after
-// each, one call at a time.
+// each, one call at a time. The error is of a worker or the context; an attempt that cannot be judged is unscored.
 func Rejudge(ctx context.Context, p Plan, stored []history.Placed, choose func(record.Attempt) bool,
 	done func()) ([]history.Scored, error) {
 	w := &running{plan: p}

@@ -33,8 +33,9 @@ type running struct {
 	made    map[int]record.Attempt // by place
 }
 
-// Run makes a run. It is stored as it goes; when the context ends or the plan is stopped, what is done stays and the run is
-// stopped. Report is called after each stored attempt, one call at a time.
+// Run makes a run. It is stored as it goes; when the context ends or the plan is stopped, what is done stays and the run is stopped.
+// Report is called after each stored attempt, one call at a time. The error is of the store, the context or a defect of this program;
+// what a translator or a query does is in the attempts.
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (record.Run, []record.Attempt, error) {
 	all := tasks(p)
 	r := record.Run{Translator: p.Translator, State: record.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
@@ -49,7 +50,7 @@ func Run(ctx context.Context, p Plan, store Store, report func(Event)) (record.R
 }
 
 // Resume goes on with a run: what was answered is not asked again, what was not, or could not be reached, is. What the run did not plan is
-// not asked (see SinceOf).
+// not asked (see SinceOf). It errs as Run does.
 func Resume(ctx context.Context, p Plan, store Store, report func(Event), e Earlier) (record.Run, []record.Attempt, error) {
 	all, _ := planned(e.Run, tasks(p))
 	made := map[string]bool{}

@@ -46,8 +46,8 @@ func (e *Search) salted(ctx context.Context, t *sql.Tree, salts []diagnose.Salt,
 	return result.Table, err
 }
 
-// shadows are the tables that a query reads, as its salted twin has them. The seeds go by the names: the same rows whatever other tables a query
-// reads.
+// shadows are the tables that a query reads, as its salted twin has them. The seeds go by the names: the same rows whatever other
+// tables a query reads.
 func (e *Search) shadows(read []string, salts []diagnose.Salt) []sqltext.Shadow {
 	var out []sqltext.Shadow
 	for _, name := range read {

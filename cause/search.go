@@ -169,7 +169,7 @@ type Explained struct {
 	Ended  string
 }
 
-// Find searches for the cause of a wrong answer.
+// Find searches for the cause of a wrong answer. The error is of a worker or the context.
 func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budget, reference time.Duration) (Explained, error) {
 	if budget.Net == 0 {
 		budget.Net = max(shortestNet, netTimes*reference)

@@ -12,8 +12,9 @@ import (
 	"tovrel/workspace"
 )
 
-// AddTables adds files as tables of a dataset, new or known, to tovrel.yaml: the dataset is frozen with them first, and only
-// then the file is written, with everything else in it as it was. It gives the workspace as it is then.
+// AddTables adds files as tables of a dataset, new or known, to tovrel.yaml: the dataset is frozen with them first, and only then the
+// file is written, with everything else in it as it was. It gives the workspace as it is then. It errs, and writes nothing, where a
+// name is taken or cannot be one, a file cannot be read, or the dataset cannot be frozen with it.
 func (s *Store) AddTables(ctx context.Context, dataset string, files []string,
 	tool string) (*workspace.Workspace, *workspace.Dataset, error) {
 	if !workspace.IsDatasetName(dataset) {

@@ -95,7 +95,8 @@ func (s *Store) frozenDir() (string, error) {
 	return dir, nil
 }
 
-// Copies reads the descriptions of a dataset's frozen copies, the newest first; "" reads those of all datasets.
+// Copies reads the descriptions of a dataset's frozen copies, the newest first; "" reads those of all datasets. The error is of the
+// folder; a description that cannot be read does not count.
 func (s *Store) Copies(name string) ([]*Frozen, error) {
 	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "frozen", "*.json"))
 	if err != nil {
@@ -159,7 +160,7 @@ func (s *Store) Damaged(dataset string) []string {
 }
 
 // Spare lists the frozen copies that neither the present files nor a run needs, and the bytes that removing them frees. Needed
-// are the fingerprints that runs were made on.
+// are the fingerprints that runs were made on. The error is of the folder.
 func (s *Store) Spare(needed map[string]bool) (spare []*Frozen, bytes int64, err error) {
 	copies, err := s.Copies("")
 	if err != nil {
@@ -189,7 +190,7 @@ func (s *Store) current() map[string]bool {
 	return out
 }
 
-// Remove removes a frozen copy, its description first, so that no half of it counts.
+// Remove removes a frozen copy, its description first, so that no half of it counts. It errs where a file cannot be removed.
 func (f *Frozen) Remove() error {
 	description := strings.TrimSuffix(f.Path, databaseEnding(f.Engine)) + ".json"
 	if err := errors.Join(os.Remove(description), os.Remove(f.Path)); err != nil {

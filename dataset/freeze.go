@@ -25,7 +25,8 @@ const (
 	Missing  State = "missing" // no copy is there
 )
 
-// FreezeState tells how a dataset stands, with its newest matching copy or, when stale, some older one.
+// FreezeState tells how a dataset stands, with its newest matching copy or, when stale, some older one. It errs where a file of the
+// dataset cannot be read, at its place in tovrel.yaml.
 func (s *Store) FreezeState(d *workspace.Dataset) (State, *Frozen, error) {
 	sources, err := s.sources(d)
 	if err != nil {
@@ -47,7 +48,8 @@ func (s *Store) FreezeState(d *workspace.Dataset) (State, *Frozen, error) {
 	return Missing, nil, nil
 }
 
-// Freeze gives the frozen copy of a dataset's present files, making it when it is missing. Made tells whether it was.
+// Freeze gives the frozen copy of a dataset's present files, making it when it is missing. Made tells whether it was. It errs where a
+// file cannot be read or imported, at its place; nothing is kept then.
 func (s *Store) Freeze(ctx context.Context, d *workspace.Dataset, tool string) (frozen *Frozen, made bool, err error) {
 	state, frozen, err := s.FreezeState(d)
 	if err != nil || state == IsFrozen {
@@ -131,7 +133,7 @@ type Change struct {
 	Added int64  // rows that the copy does not have
 }
 
-// Changes tells how a dataset's present files differ from a frozen copy, table by table.
+// Changes tells how a dataset's present files differ from a frozen copy, table by table. It errs where a file cannot be read or imported.
 func (s *Store) Changes(ctx context.Context, d *workspace.Dataset, old *Frozen) (changes []Change, err error) {
 	files.SweepScratch(os.TempDir(), "tovrel-compare-")
 	scratch, err := os.MkdirTemp("", "tovrel-compare-"+files.ScratchMark())

@@ -89,7 +89,8 @@ func readTwin(path string) *Twin {
 	return &t
 }
 
-// Twins lists the twins that are kept, by dataset, original and number; "" lists those of all datasets.
+// Twins lists the twins that are kept, by dataset, original and number; "" lists those of all datasets. The error is of the folder; a
+// description that cannot be read does not count.
 func (s *Store) Twins(dataset string) ([]*Twin, error) {
 	paths, err := filepath.Glob(filepath.Join(s.Root, ".tovrel", "twins", "*.json"))
 	if err != nil {
@@ -108,7 +109,8 @@ func (s *Store) Twins(dataset string) ([]*Twin, error) {
 	return all, nil
 }
 
-// MakeTwin makes a twin and keeps it. The original is only read.
+// MakeTwin makes a twin and keeps it. The original is only read. It errs where the file cannot be written or a step does not run;
+// nothing is kept then.
 func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary,
 	number int) (*Twin, error) {
 	path := s.twinPath(f.Dataset, fingerprint)
@@ -151,7 +153,7 @@ func removeAll(scratch string) {
 	}
 }
 
-// Remove removes a twin, its description first.
+// Remove removes a twin, its description first. It errs where a file cannot be removed.
 func (t *Twin) Remove() error {
 	if err := errors.Join(os.Remove(strings.TrimSuffix(t.Path, ".duckdb")+".json"), os.Remove(t.Path)); err != nil {
 		return trouble.New(trouble.Unreadable, "twin %d of %s cannot be removed: %w", t.Number, t.Dataset, err)
@@ -159,7 +161,8 @@ func (t *Twin) Remove() error {
 	return nil
 }
 
-// SpareTwins lists the twins whose original is no present copy and that no run needs, and the bytes that removing them frees.
+// SpareTwins lists the twins whose original is no present copy and that no run needs, and the bytes that removing them frees. The error
+// is of the folder.
 func (s *Store) SpareTwins(needed map[string]bool) (spare []*Twin, bytes int64, err error) {
 	all, err := s.Twins("")
 	if err != nil {

@@ -32,7 +32,8 @@ type Broken struct{ Failure *Failure }
 
 func (e *Broken) Error() string { return e.Failure.Error() }
 
-// Serve is a worker's whole life: it reads a setup, opens the database and answers requests until its input ends.
+// Serve is a worker's whole life: it reads a setup, opens the database and answers requests until its input ends. It errs where the
+// pipe breaks or a message is none.
 func Serve(in io.Reader, out io.Writer, open func(Setup) (Database, error)) error {
 	r, w := bufio.NewReader(in), bufio.NewWriterSize(out, 1<<16)
 	var setup Setup

@@ -11,6 +11,7 @@ import (
 )
 
 // ReferenceTrees gives the syntax trees of the reference queries of some sets, readings included; a query that does not parse has none.
+// The error is of a worker or the context.
 func ReferenceTrees(ctx context.Context, q Queries, sets []*golden.Set, dataset string) ([]*sql.Tree, error) {
 	var out []*sql.Tree
 	for _, set := range sets {
@@ -36,7 +37,7 @@ func ReferenceTrees(ctx context.Context, q Queries, sets []*golden.Set, dataset 
 	return out, nil
 }
 
-// Boundaries are what the reference queries of some sets compare a dataset's columns with.
+// Boundaries are what the reference queries of some sets compare a dataset's columns with. The error is of a worker or the context.
 func Boundaries(ctx context.Context, q Queries, sets []*golden.Set, dataset string) ([]twin.Boundary, error) {
 	trees, err := ReferenceTrees(ctx, q, sets, dataset)
 	if err != nil {

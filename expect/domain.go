@@ -9,7 +9,7 @@ import (
 )
 
 // Domain lists, by column, the texts that could have been the answer: what the reference gives without its cut, else all values
-// of the column that it shows.
+// of the column that it shows. The error is of a worker or the context.
 func (e Expectation) Domain(ctx context.Context, q Queries) ([][]string, error) {
 	if e.Known.Cut != nil {
 		return domainOf(e.Known.Cut.Full, len(e.Table.Columns)), nil

@@ -33,8 +33,9 @@ type Queries interface {
 // Tables reads expected files.
 type Tables func(set *golden.Set, a golden.Answer) (*table.Table, error)
 
-// Answers gives what a question accepts, its own answer first, then its readings. Where there is a reference query its
-// result at full precision is expected, else the table as written.
+// Answers gives what a question accepts, its own answer first, then its readings. Where there is a reference query its result at full
+// precision is expected, else the table as written. It errs where a reference query does not run or a table cannot be read, which may
+// be *engine.Failure; else the error is of a worker or the context.
 func Answers(ctx context.Context, q Queries, read Tables, b *briefing.Briefing, set *golden.Set,
 	question *golden.Question) ([]Expectation, error) {
 	var out []Expectation

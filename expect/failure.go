@@ -8,7 +8,7 @@ import (
 	"tovrel/engine"
 )
 
-// Placed adds to a query's failure where in the query it is.
+// Placed adds to a query's failure where in the query it is. Any other error is given as it is.
 func Placed(sql string, err error) error {
 	f, ok := Failure(err)
 	if !ok {

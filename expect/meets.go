@@ -26,7 +26,8 @@ func References(all []Expectation) []Expectation {
 	return slices.DeleteFunc(slices.Clone(all), func(e Expectation) bool { return e.Reference == "" })
 }
 
-// Meets holds an answer against one accepted answer, with what is behind its cut where that counts.
+// Meets holds an answer against one accepted answer, with what is behind its cut where that counts. The error is of a worker or the
+// context.
 func (e Expectation) Meets(ctx context.Context, answer *table.Table, rules match.Rules) (match.Result, error) {
 	r := match.Match(e.Table, answer, rules, e.Known)
 	if e.behind == nil || r.Matched || e.behind.probe.TopN == nil && !match.MayTie(r, rules, e.Known) {

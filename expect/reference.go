@@ -24,7 +24,8 @@ func expectOne(ctx context.Context, q Queries, read Tables, set *golden.Set, a g
 	return Expectation{Table: t, Known: match.Known{Rounded: AllRounded(len(t.Columns))}}, nil
 }
 
-// Written gives an answer's expected table as it is written, in the document or in a file.
+// Written gives an answer's expected table as it is written, in the document or in a file. It errs where the file cannot be read or a
+// cell is none of its type.
 func Written(read Tables, set *golden.Set, a golden.Answer) (*table.Table, error) {
 	if a.Table != nil {
 		return a.Table.Typed(a.Types)
@@ -41,7 +42,8 @@ func AllRounded(n int) []bool {
 	return flags
 }
 
-// FromReference runs a reference query and reads from its tree which order was asked for and which columns are rounded.
+// FromReference runs a reference query and reads from its tree which order was asked for and which columns are rounded. It errs where
+// the query does not run (*engine.Failure is within); else the error is of a worker or the context.
 func FromReference(ctx context.Context, q Queries, reference string) (Expectation, error) {
 	result, err := q.Query(ctx, engine.Request{SQL: reference, Tree: true})
 	if err != nil {

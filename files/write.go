@@ -107,5 +107,5 @@ func (f Change) unwritable(err error) error {
 	return trouble.New(trouble.Unreadable, "%s cannot be written: %w; nothing was changed", f.Path, err)
 }
 
-// Replace writes a file whole or not at all.
+// Replace writes a file whole or not at all. It errs as WriteAll does.
 func Replace(path string, body []byte) error { return WriteAll([]Change{{Path: path, Text: body}}) }

@@ -28,7 +28,7 @@ type exported struct {
 	Table   json.RawMessage `json:"table,omitempty"`
 }
 
-// Export writes a run as JSON Lines.
+// Export writes a run as JSON Lines. It errs where there is no such run, or the writer errs.
 func (s *Store) Export(w io.Writer, r record.Run) error {
 	out := bufio.NewWriter(w)
 	e := json.NewEncoder(out)
@@ -73,7 +73,7 @@ type Imported struct {
 	Tables   []Stored
 }
 
-// Table finds a table of the run.
+// Table finds a table of the run. It errs where the file has no such table.
 func (i Imported) Table(digest string) (Stored, error) {
 	for _, t := range i.Tables {
 		if t.Digest == digest {
@@ -135,7 +135,8 @@ func (i *Imported) add(l exported, number int) string {
 	return ""
 }
 
-// Import stores a run under a new number. One that is there already is not stored again: its number is given, and false.
+// Import stores a run under a new number. One that is there already is not stored again: its number is given, and false. It errs where
+// the file's name is taken by another run, or the history cannot be written.
 func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
 	var known sql.NullInt64
 	if err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?",

@@ -18,7 +18,7 @@ const cutShort = `iif(json_valid(summary), coalesce(json_extract(summary, '$.sum
 const runColumns = `id, iif(` + cutShort + `, json_set(body, '$.state', 'stopped'), body)`
 
 // Find finds a run by number, mark, "latest" (the newest of any state), a translator (its latest complete run), or a translator with
-// ~N (the Nth before that).
+// ~N (the Nth before that). It errs where there is none, with what there is.
 func (s *Store) Find(name string) (record.Run, error) {
 	if id, err := strconv.Atoi(name); err == nil {
 		return s.one(name, "SELECT "+runColumns+" FROM run WHERE id = ?", id)

@@ -184,8 +184,8 @@ func TestJoinedShards(t *testing.T) {
 	require.Len(t, shards[0].Run.Grounds, 1, "what is joined stays as it is")
 }
 
-// TestWrittenHistory: what a program of an earlier day wrote is read whole: written again it is the same, and its tables are there. The text in
-// testdata is never changed; a new form gets one of its own beside it.
+// TestWrittenHistory: what a program of an earlier day wrote is read whole: written again it is the same, and its tables are there. The
+// text in testdata is never changed; a new form gets one of its own beside it.
 func TestWrittenHistory(t *testing.T) {
 	files, err := filepath.Glob("testdata/*.sql")
 	require.NoError(t, err)

@@ -1,5 +1,8 @@
 // Package history keeps runs in a SQLite file. Every attempt is stored in its own transaction; runs never change once they
 // are finished.
+//
+// Errors are of kind trouble.Unreachable where the file cannot be read or written, and say that it is damaged where what it holds cannot be
+// understood; nothing is half written then.
 package history
 
 import (
@@ -34,7 +37,8 @@ type Store struct {
 // keeping is the context of what is written: an answer that was paid for is kept, also when the command is being ended.
 func (s *Store) keeping() context.Context { return context.WithoutCancel(s.ctx) }
 
-// Open opens a history file, making it when it is missing. Reading it ends with the context.
+// Open opens a history file, making it when it is missing. Reading it ends with the context. It errs where the file cannot be made, is
+// no history, or is of a newer program.
 func Open(ctx context.Context, path string) (*Store, error) {
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be made: %w", path, err)

@@ -1,4 +1,5 @@
 // Package render turns a view.Screen into bytes: for a terminal, as Markdown, CSV or JSON. It decides nothing.
+// Errors are the writer's; a workbook or a chart that cannot be made errs with what its library says.
 package render
 
 import (

@@ -76,7 +76,7 @@ func readingTitle(q *golden.Question, wanted, translator string) string {
 	return title
 }
 
-// Changes are the files to write: the document, and a large answer beside it.
+// Changes are the files to write: the document, and a large answer beside it. It errs where the rows have no form as CSV.
 func (a Acceptance) Changes(w *workspace.Workspace, set *golden.Set) ([]files.Change, error) {
 	var changes []files.Change
 	if a.File != "" {
@@ -89,7 +89,8 @@ func (a Acceptance) Changes(w *workspace.Workspace, set *golden.Set) ([]files.Ch
 	return append(changes, w.SetFile(set, a.text)), nil
 }
 
-// TableCSV is an answer as CSV, at full precision, in the words that golden tables have for nulls.
+// TableCSV is an answer as CSV, at full precision, in the words that golden tables have for nulls. It errs where the rows have no form
+// as CSV.
 func TableCSV(t *table.Table) ([]byte, error) {
 	var b bytes.Buffer
 	err := writeTable(&b, t)

@@ -29,7 +29,8 @@ type Covered struct {
 	Role      string // of a column, where the briefing says it
 }
 
-// Coverage counts what of the data, the briefing's terms and codes and the query features the reference queries of a plan exercise.
+// Coverage counts what of the data, the briefing's terms and codes and the query features the reference queries of a plan exercise. The
+// error is of a worker or the context; a reference that does not run covers nothing.
 func Coverage(ctx context.Context, p attempt.Plan) ([]Covered, error) {
 	trees := make([]*sql.Tree, len(p.Questions))
 	g, gctx := errgroup.WithContext(ctx)

@@ -25,7 +25,8 @@ type Refreshed struct {
 	Match    match.Result // of what is written and what is computed
 }
 
-// Refresh computes every answer of a set that has a reference query, and holds it against what is written.
+// Refresh computes every answer of a set that has a reference query, and holds it against what is written. The error is of a worker or
+// the context; a reference that does not run is in what it gives.
 func Refresh(ctx context.Context, q expect.Queries, read expect.Tables, set *golden.Set, parallel int) ([]Refreshed, error) {
 	var all []Refreshed
 	for _, question := range set.All() {

@@ -24,7 +24,8 @@ type SheetChange struct {
 }
 
 // FromSheets takes a spreadsheet in the form of an export over into golden sets: it gives the sets as they are then, and what changed.
-// Problems stand at the rows of the file.
+// Problems stand at the rows of the file. It errs with source.Problems at the rows of the file that cannot be taken over, and takes
+// nothing over then.
 func FromSheets(file string, sheets []sample.WorkbookSheet, sets []*golden.Set, read expect.Tables) ([]*golden.Set, []SheetChange, error) {
 	b := &bookImport{file: file, sheets: sheets, sets: sets, read: read}
 	if err := b.run(); err != nil {
@@ -330,7 +331,7 @@ func tableText(rows [][]string) (string, error) {
 	return golden.FormatTable(t)
 }
 
-// WrittenTable is an answer's table as it is written; nil for one that is computed.
+// WrittenTable is an answer's table as it is written; nil for one that is computed. It errs as expect.Written does.
 func WrittenTable(read expect.Tables, s *golden.Set, answer golden.Answer) (*table.Table, error) {
 	if answer.Table == nil && answer.File == "" {
 		return nil, nil

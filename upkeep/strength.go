@@ -61,7 +61,7 @@ func harmless(c edit.Change, reference *sql.Tree, e expect.Expectation) bool {
 	return c.Mends || c.Tree.SameFeatures(reference)
 }
 
-// Strengths measures questions, several at once; each is called after each, one call at a time.
+// Strengths measures questions, several at once; each is called after each, one call at a time. The error is of a worker or the context.
 func Strengths(ctx context.Context, p attempt.Plan, each func()) ([]Strength, error) {
 	out := make([]Strength, len(p.Questions))
 	var mu sync.Mutex

@@ -42,7 +42,7 @@ const (
 
 // Strengthen finds rows that would tell the survivors of a question from its reference query: rows on and beside the boundaries that the
 // queries name, with nulls, repeated rows, and parents without children. It may find none for some. Place is the question's among those
-// whose rows will stand together: the keys of new rows are apart by it.
+// whose rows will stand together: the keys of new rows are apart by it. The error is of a worker or the context.
 func Strengthen(ctx context.Context, p attempt.Plan, s *Strength, place int) error {
 	on := p.Places[s.Chosen.Set.Dataset]
 	if len(s.Survivors) == 0 || on.Dialect != "duckdb" {

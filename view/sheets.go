@@ -25,7 +25,8 @@ type sheetQuestion struct {
 	Expected   *table.Table `json:"expected"`
 }
 
-// SetSheets makes a sheet of questions, and one of each expected table. Read gives an answer's written table, nil for none.
+// SetSheets makes a sheet of questions, and one of each expected table. Read gives an answer's written table, nil for none. It errs as
+// read does, with the question's name.
 func SetSheets(sets []*golden.Set, read func(*golden.Set, golden.Answer) (*table.Table, error)) (Screen, error) {
 	form := sheetsForm{[]sheetQuestion{}}
 	questions := &Grid{Main: true}

@@ -33,8 +33,9 @@ func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
 	return b, nil
 }
 
-// WriteBriefing makes or extends a dataset's briefing by what was counted, and names it in tovrel.yaml where that does not name
-// one. Everything that is there stays as it is. It gives the briefing's path.
+// WriteBriefing makes or extends a dataset's briefing by what was counted, and names it in tovrel.yaml where that does not name one.
+// Everything that is there stays as it is. It gives the briefing's path. It errs, and writes nothing, where the briefing cannot be read
+// or would not be read back as it was meant.
 func (w *Workspace) WriteBriefing(d *Dataset, facts *profile.Dataset) (string, error) {
 	path := d.Briefing
 	if path == "" {

@@ -148,7 +148,7 @@ func (c *config) budget(n yamldoc.Node) Budget {
 	return b
 }
 
-// ParseWordings reads how many wordings of a question are asked: all (0), first, or a number.
+// ParseWordings reads how many wordings of a question are asked: all (0), first, or a number. It errs for any other text.
 func ParseWordings(text string) (int, error) {
 	switch text {
 	case "all":

@@ -8,7 +8,8 @@ import (
 	"tovrel/trouble"
 )
 
-// LockRun makes sure that one process alone goes on with a run. The lock ends with the process, however that ends.
+// LockRun makes sure that one process alone goes on with a run. The lock ends with the process, however that ends. It errs where
+// another process has the run.
 func (w *Workspace) LockRun(uid string) (unlock func(), err error) {
 	state, err := w.State()
 	if err != nil {

@@ -15,7 +15,7 @@ import (
 	"tovrel/trouble"
 )
 
-// SetFiles lists the golden sets' files, sorted, relative to the workspace.
+// SetFiles lists the golden sets' files, sorted, relative to the workspace. It errs where the folder cannot be read.
 func (w *Workspace) SetFiles() ([]string, error) {
 	paths, err := filepath.Glob(filepath.Join(w.Root, "golden", "*.md"))
 	if err != nil {
@@ -28,7 +28,8 @@ func (w *Workspace) SetFiles() ([]string, error) {
 	return paths, nil
 }
 
-// ReadSets parses golden sets' files and gives all their defects, also those that only show among several files.
+// ReadSets parses golden sets' files and gives all their defects, also those that only show among several files. It errs where a file
+// cannot be read.
 func (w *Workspace) ReadSets(paths []string) ([]*golden.Set, source.Problems, error) {
 	var sets []*golden.Set
 	var problems source.Problems
@@ -164,8 +165,8 @@ type Chosen struct {
 // Name is the question's name in the workspace.
 func (c Chosen) Name() string { return c.Set.QuestionName(c.Question) }
 
-// Choose selects questions by the names of sets and questions; no names choose all. Follow-ups come with their question.
-// A question may be named without its set where only one has it. Drafts are never chosen.
+// Choose selects questions by the names of sets and questions; no names choose all. Follow-ups come with their question. A question may
+// be named without its set where only one has it. Drafts are never chosen. It errs for a name that nothing has, with the nearest.
 func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
 	var all []Chosen
 	for _, s := range sets {
@@ -194,7 +195,8 @@ func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
 	return chosen, nil
 }
 
-// WithTags keeps the questions that have all of some tags, of their own or of their set; follow-ups go with their question.
+// WithTags keeps the questions that have all of some tags, of their own or of their set; follow-ups go with their question. It errs
+// where no question has them.
 func WithTags(chosen []Chosen, tags []string) ([]Chosen, error) {
 	if len(tags) == 0 {
 		return chosen, nil
@@ -270,7 +272,8 @@ func (w *Workspace) SetFile(set *golden.Set, text []byte) files.Change {
 	return files.Change{Path: w.Path(set.File), Text: text, Was: append([]byte{}, set.Text()...)}
 }
 
-// WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone.
+// WriteSet writes a golden set's new text, whole or not at all. A file that changed since it was read is left alone. It errs as
+// files.WriteAll does.
 func (w *Workspace) WriteSet(set *golden.Set, text []byte) error {
 	return files.WriteAll([]files.Change{w.SetFile(set, text)})
 }

@@ -114,7 +114,7 @@ type RunSettings struct {
 	Diagnose diagnose.Budget // of the search for one wrong answer's cause; no runs for none
 }
 
-// Find gives the nearest folder at or above a start that holds tovrel.yaml.
+// Find gives the nearest folder at or above a start that holds tovrel.yaml. It errs where there is none.
 func Find(start string) (string, error) {
 	dir, err := filepath.Abs(start)
 	if err != nil {
@@ -159,7 +159,7 @@ func (w *Workspace) Path(path string) string {
 	return filepath.Join(w.Root, path)
 }
 
-// State is the folder for frozen datasets and history; it is made when it is missing.
+// State is the folder for frozen datasets and history; it is made when it is missing. It errs where it cannot be made.
 func (w *Workspace) State() (string, error) {
 	dir := filepath.Join(w.Root, ".tovrel")
 	if err := os.MkdirAll(dir, 0o755); err != nil {
@@ -174,7 +174,7 @@ func (w *Workspace) State() (string, error) {
 	return dir, nil
 }
 
-// Dataset finds a dataset by name.
+// Dataset finds a dataset by name. It errs where there is none, with the nearest name.
 func (w *Workspace) Dataset(name string) (*Dataset, error) {
 	var names []string
 	for _, d := range w.Datasets {

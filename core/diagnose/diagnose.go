@@ -86,7 +86,8 @@ const (
 	enough = 6
 )
 
-// Find searches for the cause. Without both queries it looks at the tables alone.
+// Find searches for the cause. Without both queries it looks at the tables alone. The error is what Run or Salted gave, but for
+// ErrSlow, which only ends that edit.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{}}
 	for _, f := range patterns(c) {

@@ -50,7 +50,8 @@ type Edit struct {
 	Table    string // as FormatTable writes it
 }
 
-// EditQuestion changes a question in its place, and nothing else.
+// EditQuestion changes a question in its place, and nothing else. It errs where the document would not be read back as it was meant,
+// and changes nothing then.
 func (s *Set) EditQuestion(q *Question, e Edit) ([]byte, error) {
 	index := lineIndex(s.text)
 	var all []splice
@@ -157,7 +158,7 @@ type New struct {
 	Answered
 }
 
-// Add adds a question at the end of the set.
+// Add adds a question at the end of the set. It errs where the name is taken or the document would not be read back as it was meant.
 func (s *Set) Add(n New) ([]byte, error) {
 	if !idForm.MatchString(n.ID) {
 		return nil, fmt.Errorf("%q cannot be an id: use letters, digits, dots, dashes and underscores", n.ID)

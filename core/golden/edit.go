@@ -53,7 +53,7 @@ func (s *Set) ReplaceTable(a *Answer, table string) ([]byte, error) {
 }
 
 // ReplaceTables writes the tables of several answers at once: in the place of what is written, or below the query of an answer that has
-// none yet.
+// none yet. It errs where the document would not be read back as it was meant.
 func (s *Set) ReplaceTables(tables map[*Answer]string) ([]byte, error) {
 	var all []splice
 	for a, table := range tables {
@@ -73,7 +73,8 @@ func (s *Set) belowQuery(a *Answer, table string) splice {
 	return splice{at, at, "\n" + table + "\n"}
 }
 
-// AddReading adds an accepted reading to a question, behind those that it has.
+// AddReading adds an accepted reading to a question, behind those that it has. It errs where the title is taken or the document would
+// not be read back as it was meant.
 func (s *Set) AddReading(q *Question, title string, a Answered) ([]byte, error) {
 	last := q.At.Line
 	for _, r := range q.Readings {
@@ -143,7 +144,7 @@ func (s *Set) nextHeading(line int) int {
 	return 0
 }
 
-// ReplaceAnswer puts another answer in the place of a question's own.
+// ReplaceAnswer puts another answer in the place of a question's own. It errs where the document would not be read back as it was meant.
 func (s *Set) ReplaceAnswer(q *Question, a Answered) ([]byte, error) {
 	old := &q.Answer
 	if old.File != "" {

@@ -106,7 +106,8 @@ func cellOf(raw string) table.Cell {
 	return table.Cell{Text: text}
 }
 
-// Typed gives the written table with typed columns; types overrides what the cells look like, by column name.
+// Typed gives the written table with typed columns; types overrides what the cells look like, by column name. It errs where a cell is
+// none of the type that is set for its column.
 func (w *Written) Typed(types map[string]value.Kind) (*table.Table, error) {
 	t := &table.Table{}
 	for c, name := range w.Names {
@@ -243,7 +244,8 @@ func textCell(s string, literal bool) (string, error) {
 
 func escapeBars(s string) string { return strings.ReplaceAll(s, "|", `\|`) }
 
-// TableOf reads a table that stands in a text by itself, as Markdown.
+// TableOf reads a table that stands in a text by itself, as Markdown. It errs where the text is no table, or a row has other cells than
+// the head.
 func TableOf(markdown string) (*table.Table, error) {
 	set, problems := Parse("", []byte("---\ngolden-set: x\ndataset: x\n---\n\n## Table {#x}\n\n"+markdown+"\n"))
 	if len(problems) > 0 || len(set.Questions) != 1 || set.Questions[0].Answer.Table == nil {

@@ -79,7 +79,7 @@ func (r *Rules) Set(key string, c Choice) error {
 	return nil
 }
 
-// SetColumn narrows a rule to one expected column.
+// SetColumn narrows a rule to one expected column. It errs for an unknown rule or value.
 func (r *Rules) SetColumn(column, key string, c Choice) error {
 	if rule, ok := ruleTable[key]; ok && !rule.perColumn {
 		return ruleError(BadValue, "the rule %q is for the whole table, not for one column", key)
@@ -210,7 +210,7 @@ func (r Rules) String() string {
 	return strings.Join(parts, "; ")
 }
 
-// ParseRule reads KEY=VALUE, KEY=VALUE:ARGUMENT or COLUMN.KEY=VALUE and sets it.
+// ParseRule reads KEY=VALUE, KEY=VALUE:ARGUMENT or COLUMN.KEY=VALUE and sets it. It errs for an unknown rule or value, with the nearest.
 func (r *Rules) ParseRule(text string) error {
 	key, setting, ok := strings.Cut(text, "=")
 	if !ok {

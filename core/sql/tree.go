@@ -100,7 +100,7 @@ func tooDeep(v any, most int) bool {
 	return false
 }
 
-// Serialised is the tree in the form that the engine's deserialiser reads.
+// Serialised is the tree in the form that the engine's deserialiser reads. It errs as Node.MarshalJSON does.
 func (t *Tree) Serialised() ([]byte, error) {
 	return json.Marshal(map[string]any{"error": false, "statements": []any{map[string]any{"node": t.root}}})
 }

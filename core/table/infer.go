@@ -244,7 +244,7 @@ type jsonTable struct {
 }
 
 // FromJSON reads {"columns": [...], "rows": [[...]]}; a column is a name, or a name with the type that MarshalJSON
-// wrote. Without types they are inferred.
+// wrote. Without types they are inferred. It errs where that is no such object, or a row has other cells than there are columns.
 func FromJSON(body []byte) (*Table, error) {
 	var doc jsonTable
 	decoder := json.NewDecoder(bytes.NewReader(body))

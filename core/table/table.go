@@ -86,7 +86,8 @@ func (t *Table) Heads() []ColumnHead {
 	return heads
 }
 
-// MarshalJSON gives {"columns": [{"name", "type"}], "rows": [[…]]} with the cells of value.Value.JSON.
+// MarshalJSON gives {"columns": [{"name", "type"}], "rows": [[…]]} with the cells of value.Value.JSON. It errs for a column of an
+// unknown type.
 func (t *Table) MarshalJSON() ([]byte, error) {
 	heads, err := json.Marshal(t.Heads())
 	if err != nil {

@@ -10,8 +10,8 @@ import (
 	"time"
 )
 
-// Parse reads the canonical text of a type (see Value.String). Numbers are plain: no separators, no leading
-// zeros, no plus sign. Decimals need at most the type's scale.
+// Parse reads the canonical text of a type (see Value.String). Numbers are plain: no separators, no leading zeros, no plus sign.
+// Decimals need at most the type's scale. It errs where the text is none of the type, or a number is beyond what the type holds.
 func Parse(text string, t Type) (Value, error) {
 	v, ok := Value{}, false
 	switch t.Kind {

@@ -31,10 +31,11 @@ type csvText struct {
 const maxFile = math.MaxUint32
 
 // readCSV reads a file with a header line (RFC 4180: quotes are doubled inside quotes). Every row must have as many cells as
-// the header.
+// the header. It errs with the line where a quote is open or a row has other cells than the header line.
 func readCSV(path string, delimiter byte) (*table.Table, error) { return ReadCSV(path, delimiter, 0) }
 
-// ReadCSV reads a file with a delimiter and with lines before its header line.
+// ReadCSV reads a file with a delimiter and with lines before its header line. It errs with the line where a quote is open or a row has
+// other cells than the header line.
 func ReadCSV(path string, delimiter byte, skip int) (*table.Table, error) {
 	text, err := files.Read(path, files.Data)
 	if err != nil {

@@ -201,7 +201,7 @@ func (h *held) known() *value.Type {
 }
 
 // Tables lists the tables of a database file, or the sheets of a spreadsheet, for which each can be one table of a dataset;
-// nil for a file of one table.
+// nil for a file of one table. It errs where the file cannot be read.
 func Tables(ctx context.Context, path string) ([]string, error) {
 	switch {
 	case hasEnding(path, ".xlsx"):

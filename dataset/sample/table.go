@@ -16,6 +16,7 @@ import (
 
 // Plain reads a file that holds one table, as Open finds it written: whatever `data add` reads but a DuckDB file; of a workbook or a
 // database file its only table. Rows at the end are never left out. A file that is written as usual is read by package tablefile alone.
+// It errs where the file cannot be read, or holds several tables and names none.
 func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
 	ending := strings.ToLower(filepath.Ext(path))
 	switch read := slices.DeleteFunc(Endings(), func(e string) bool { return e == ".duckdb" }); {

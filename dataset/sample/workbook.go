@@ -18,7 +18,8 @@ type WorkbookSheet struct {
 	Rows [][]string // the first is the header; short rows lack empty cells at their end
 }
 
-// WorkbookSheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name.
+// WorkbookSheets reads all sheets of a spreadsheet (.xlsx), or the one of a CSV file, which has no name. It errs where the file cannot
+// be read, or is larger inside than it may be.
 func WorkbookSheets(path string) (sheets []WorkbookSheet, err error) {
 	if strings.EqualFold(filepath.Ext(path), ".csv") {
 		f, err := files.Open(path)

@@ -33,7 +33,8 @@ type Queries interface {
 	Query(ctx context.Context, r engine.Request) (engine.Result, error)
 }
 
-// Dataset counts all tables of a dataset and the likely joins between them; parallel is how many queries run at once.
+// Dataset counts all tables of a dataset and the likely joins between them; parallel is how many queries run at once. The error is of a
+// query or the context.
 func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table, parallel int) (*profile.Dataset, error) {
 	s := &surveyor{q, parallel}
 	d := &profile.Dataset{Name: name}

@@ -22,7 +22,8 @@ const (
 	mostProducts = 6
 )
 
-// Facts finds what holds on a frozen DuckDB dataset: what its twins keep. The briefing may deny some of it; nil for none.
+// Facts finds what holds on a frozen DuckDB dataset: what its twins keep. The briefing may deny some of it; nil for none. The error is
+// of a query or the context.
 func Facts(ctx context.Context, q Queries, name string, tables []engine.Table, b *briefing.Briefing, parallel int) (*twin.Facts, error) {
 	d, err := Dataset(ctx, q, name, tables, parallel)
 	if err != nil {

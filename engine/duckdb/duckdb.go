@@ -44,7 +44,8 @@ var options = url.Values{
 	"scalar_subquery_error_on_multiple_rows": {"true"},
 }
 
-// Open opens a frozen dataset read-only for hostile queries.
+// Open opens a frozen dataset read-only for hostile queries. It errs where the file is none of the engine's, or there is no room for
+// its memory.
 func Open(setup engine.Setup) (*Database, error) {
 	dsn := url.Values{}
 	maps.Copy(dsn, options)
@@ -82,7 +83,7 @@ func initialiser(statements []string) func(driver.ExecerContext) error {
 	}
 }
 
-// Run implements engine.Database.
+// Run implements engine.Database. The error is *engine.Failure, or *engine.Broken where the database died of the query.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	ran, text, err := d.prepare(ctx, r)
 	if err != nil {

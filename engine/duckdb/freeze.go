@@ -115,7 +115,7 @@ func tableNames(ctx context.Context, conn *sql.Conn, database string) (names []s
 	return names, rows.Err()
 }
 
-// TableNames lists the tables of a DuckDB file.
+// TableNames lists the tables of a DuckDB file. It errs where the file is none of the engine's.
 func TableNames(ctx context.Context, path string) (names []string, err error) {
 	err = withFile(ctx, path+"?access_mode=read_only&"+options.Encode(), func(conn *sql.Conn) error {
 		if err := conn.QueryRowContext(ctx, "SELECT current_database()").Scan(&path); err != nil {
@@ -127,7 +127,7 @@ func TableNames(ctx context.Context, path string) (names []string, err error) {
 	return names, err
 }
 
-// Describe tells the tables of a DuckDB file.
+// Describe tells the tables of a DuckDB file. It errs where the file is none of the engine's.
 func Describe(ctx context.Context, path string) (tables []engine.Table, err error) {
 	names, err := TableNames(ctx, path)
 	if err != nil {
@@ -188,7 +188,8 @@ func problem(s *Sample, line int, code, message, remedy string) error {
 		Message: message, Remedy: remedy}}
 }
 
-// Differ counts the rows of a table that only the older of two files has, and those that only the newer one has.
+// Differ counts the rows of a table that only the older of two files has, and those that only the newer one has. It errs where a file
+// cannot be read or has no such table.
 func Differ(ctx context.Context, older, newer, name string) (gone, added int64, err error) {
 	err = withFile(ctx, "?"+options.Encode(), func(conn *sql.Conn) error {
 		if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(older)+" AS older (READ_ONLY); ATTACH "+sqltext.Text(newer)+

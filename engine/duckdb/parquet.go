@@ -12,7 +12,7 @@ import (
 	"tovrel/engine/sqltext"
 )
 
-// ReadParquet reads a Parquet file of the user's own as a table.
+// ReadParquet reads a Parquet file of the user's own as a table. It errs where the file cannot be read or a type has no counterpart.
 func ReadParquet(ctx context.Context, path string) (t *table.Table, err error) {
 	conn, closeAll, err := inMemory(ctx)
 	if err != nil {
@@ -37,7 +37,8 @@ func ReadParquet(ctx context.Context, path string) (t *table.Table, err error) {
 	return t, nil
 }
 
-// WriteParquet turns a CSV file with known types into a Parquet file; columns is the engine's struct of them.
+// WriteParquet turns a CSV file with known types into a Parquet file; columns is the engine's struct of them. It errs where a cell is
+// none of its column's type, or the file cannot be written.
 func WriteParquet(ctx context.Context, csvPath, columns, path string) (err error) {
 	conn, closeAll, err := inMemory(ctx)
 	if err != nil {

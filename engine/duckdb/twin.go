@@ -11,7 +11,8 @@ import (
 	"tovrel/engine/sqltext"
 )
 
-// Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables. The original is only read.
+// Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables. The original is only read. It
+// errs where the file cannot be written or a step does not run.
 func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []engine.Table, err error) {
 	err = withFile(ctx, path+"?"+options.Encode(), func(conn *sql.Conn) error {
 		if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(original)+" AS tovrel_original (READ_ONLY)"); err != nil {

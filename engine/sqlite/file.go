@@ -21,7 +21,7 @@ func withFile(path string, do func(*sql.DB) error) error {
 	return errors.Join(do(db), db.Close())
 }
 
-// Copy copies a database file, what is still in its log included.
+// Copy copies a database file, what is still in its log included. It errs where the file is no database or the copy cannot be written.
 func Copy(ctx context.Context, from, to string) error {
 	return withFile(from, func(db *sql.DB) error {
 		if _, err := db.ExecContext(ctx, "VACUUM INTO ?", to); err != nil {
@@ -31,7 +31,8 @@ func Copy(ctx context.Context, from, to string) error {
 	})
 }
 
-// Describe tells the tables and views of a database file, with the types that their columns are declared as.
+// Describe tells the tables and views of a database file, with the types that their columns are declared as. It errs where the file is
+// no database.
 func Describe(ctx context.Context, path string) (tables []engine.Table, err error) {
 	err = withFile(path, func(db *sql.DB) error {
 		names, err := texts(ctx, db, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE "+
@@ -89,7 +90,7 @@ func schemaNames(path string) ([]string, error) {
 }
 
 // Differ counts the rows of a table that only the older of two files has, and those that only the newer one has. Rows that
-// repeat count once.
+// repeat count once. It errs where a file is no database or has no such table.
 func Differ(ctx context.Context, older, newer, name string) (gone, added int64, err error) {
 	err = withFile(newer, func(db *sql.DB) error {
 		conn, err := db.Conn(ctx)

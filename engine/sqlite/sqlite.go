@@ -44,7 +44,7 @@ type sandboxed struct {
 func (s sandboxed) Connect(context.Context) (driver.Conn, error) { return s.driver.Open(s.dsn) }
 func (s sandboxed) Driver() driver.Driver                        { return s.driver }
 
-// Open opens a frozen dataset read-only for hostile queries.
+// Open opens a frozen dataset read-only for hostile queries. It errs where the file is no database.
 func Open(setup engine.Setup) (*Database, error) {
 	debug.SetMemoryLimit(setup.Limits.Memory / 2)
 	own := &sqlite.Driver{}
@@ -106,7 +106,7 @@ func systemTable(name string) bool {
 	return len(name) >= len(prefix) && name[:len(prefix)] == prefix || name == "dbstat" || len(name) > 7 && name[:7] == "pragma_"
 }
 
-// Run implements engine.Database.
+// Run implements engine.Database. The error is *engine.Failure, or *engine.Broken where the database died of the query.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	var ran engine.Ran
 	if err := sql.CheckText(r.SQL); err != nil {

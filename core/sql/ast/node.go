@@ -47,7 +47,8 @@ func Of(v any) any {
 	return v
 }
 
-// MarshalJSON writes a node as the engine's deserialiser reads it.
+// MarshalJSON writes a node as the engine's deserialiser reads it. It errs where a field holds what JSON has no form for, which no tree
+// that was read does.
 func (n *Node) MarshalJSON() ([]byte, error) {
 	if n == nil {
 		return []byte("null"), nil
