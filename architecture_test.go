@@ -114,25 +114,35 @@ func under(dir string, roots ...string) bool {
 
 func breach(dir, imported string) string {
 	ours, own := strings.CutPrefix(imported, "tovrel/")
-	standard := !own && !strings.Contains(strings.SplitN(imported, "/", 2)[0], ".")
-	switch {
-	case imported == "log" || imported == "log/slog":
+	if imported == "log" || imported == "log/slog" {
 		return "what is to be said goes through the streams of cli"
-	case own && ours == "cli" && dir != ".":
-		return "only main wires the command line"
-	case under(dir, "core"):
-		if slices.Contains(worldly, imported) || own && !under(ours, "core") {
-			return "the core knows nothing of the world around it"
-		}
-		if !standard && !own && !under(imported, pureLibraries...) {
-			return "it is not among the pure libraries of the core"
-		}
-	case dir == "render" && under(ours, "core") && own && ours != "core/score" && ours != "core/sheet":
-		return "a renderer knows only views, the names of verdicts and what spreadsheets take"
-	case own && dir != "." && !under(dir, free...) && !under(ours, "core") && !slices.Contains(rooms[dir], ours):
-		return "it is no room that this one may look into (see rooms)"
-	case dir == "view" && !standard && !own:
+	}
+	if own {
+		return ownBreach(dir, ours)
+	}
+	standard := !strings.Contains(strings.SplitN(imported, "/", 2)[0], ".")
+	switch {
+	case under(dir, "core") && slices.Contains(worldly, imported):
+		return "the core knows nothing of the world around it"
+	case under(dir, "core") && !standard && !under(imported, pureLibraries...):
+		return "it is not among the pure libraries of the core"
+	case dir == "view" && !standard:
 		return "a view is made of core results alone"
+	}
+	return ""
+}
+
+// ownBreach is what is wrong with importing a package of our own; "" for nothing.
+func ownBreach(dir, ours string) string {
+	switch {
+	case ours == "cli" && dir != ".":
+		return "only main wires the command line"
+	case under(dir, "core") && !under(ours, "core"):
+		return "the core knows nothing of the world around it"
+	case dir == "render" && under(ours, "core") && ours != "core/score" && ours != "core/sheet":
+		return "a renderer knows only views, the names of verdicts and what spreadsheets take"
+	case dir != "." && !under(dir, free...) && !under(ours, "core") && !slices.Contains(rooms[dir], ours):
+		return "it is no room that this one may look into (see rooms)"
 	}
 	return ""
 }

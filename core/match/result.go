@@ -229,6 +229,8 @@ func (m *matcher) cells(a alignment) []Cell {
 
 // closeness is the F1 of cells: twice the equal cells by all cells of both tables. Extra columns count only where the
 // rules refuse them.
+//
+// Source: van Rijsbergen, Information retrieval, 1979, chapter 7, with precision and recall alike.
 func (m *matcher) closeness(a alignment, r Result) *float64 {
 	if r.AnswerOf == nil { // a blank row for none
 		return nil

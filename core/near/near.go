@@ -60,6 +60,8 @@ func distance(name, candidate string) int {
 }
 
 // Distance is the optimal string alignment distance: insertions, deletions, substitutions and swaps of neighbours.
+//
+// Source: Damerau, A technique for computer detection and correction of spelling errors, 1964, in its restricted form.
 func Distance(a, b string) int {
 	x, y := []rune(a), []rune(b)
 	before, previous, current := make([]int, len(y)+1), make([]int, len(y)+1), make([]int, len(y)+1)

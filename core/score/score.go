@@ -137,6 +137,8 @@ func Wilson(p, n float64) (low, high float64) {
 }
 
 // Percentile is the nearest-rank percentile of values (0 < share ≤ 1); 0 for none. It does not change them.
+//
+// Source: Hyndman and Fan, Sample quantiles in statistical packages, 1996, definition 1.
 func Percentile(values []float64, share float64) float64 {
 	if len(values) == 0 {
 		return 0

@@ -7,6 +7,8 @@ type Range struct{ From, To int }
 
 // Differing finds the parts in which two queries' texts differ, token by token: the longest common subsequence of their words,
 // names, literals and signs, without regard to case, is what they share. Very long queries are not compared.
+//
+// Source: Wagner and Fischer, The string-to-string correction problem, 1974.
 func Differing(a, b string) (inA, inB []Range) {
 	x, y := Tokens(a), Tokens(b)
 	const most = 2000

@@ -134,6 +134,8 @@ func Bootstrap(values, weights []float64, random Random) [2]float64 {
 }
 
 // quantile of sorted values, between neighbours where it falls between.
+//
+// Source: Hyndman and Fan, Sample quantiles in statistical packages, 1996, definition 7.
 func quantile(sorted []float64, share float64) float64 {
 	at := share * float64(len(sorted)-1)
 	low := int(at)
