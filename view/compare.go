@@ -78,10 +78,10 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 		screen.Parts = append(screen.Parts, flipParts(c, kind, o.Queries)...)
 	}
 	if len(c.Moved) > 0 {
-		g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "what moved"}}}
-		for _, m := range c.Moved {
-			g.Rows = append(g.Rows, []Cell{text(m.Question), text(strings.Join(m.Changed, ", "))})
-		}
+		g := gridOf(c.Moved,
+			declare(Column{Name: "question", Keep: true}, func(m versus.Moved) Cell { return text(m.Question) }),
+			declare(Column{Name: "what moved"}, func(m versus.Moved) Cell { return text(strings.Join(m.Changed, ", ")) }),
+		)
 		screen.Parts = append(screen.Parts, Part{Title: "Moved ground: not counted above", Grid: g})
 	}
 	screen.Parts = append(screen.Parts, faultChangeParts(c.Faults)...)
@@ -328,12 +328,17 @@ func groupGrid(groups []versus.Group, all bool) *Grid {
 
 // flipMachineGrid is what CSV is made of: a line for each question that changed or moved.
 func flipMachineGrid(c versus.Comparison) *Grid {
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "change"}, {Name: "was"}, {Name: "is"},
-		{Name: "why"}, {Name: "query_before"}, {Name: "query_after"}}}
-	for _, f := range c.Flips {
-		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Kind)), text(string(f.Was)), text(string(f.Is)),
-			text(reasonOf(f)), text(f.Before.Query), text(f.After.Query)})
-	}
+	g := gridOf(c.Flips,
+		declare(Column{Name: "question"}, func(f versus.Flip) Cell { return text(f.Question) }),
+		declare(Column{Name: "change"}, func(f versus.Flip) Cell { return text(string(f.Kind)) }),
+		declare(Column{Name: "was"}, func(f versus.Flip) Cell { return text(string(f.Was)) }),
+		declare(Column{Name: "is"}, func(f versus.Flip) Cell { return text(string(f.Is)) }),
+		declare(Column{Name: "why"}, func(f versus.Flip) Cell { return text(reasonOf(f)) }),
+		declare(Column{Name: "query_before"}, func(f versus.Flip) Cell { return text(f.Before.Query) }),
+		declare(Column{Name: "query_after"}, func(f versus.Flip) Cell { return text(f.After.Query) }),
+	)
+	g.Main = true
+	g.Machine = true
 	for _, m := range c.Moved {
 		g.Rows = append(g.Rows, []Cell{text(m.Question), text("moved ground"), text(""), text(""),
 			text(strings.Join(m.Changed, ", ")), text(""), text("")})

@@ -17,14 +17,16 @@ type tidiedForm struct {
 
 // Tidied shows the frozen copies that were removed, or would be.
 func Tidied(copies []Copy, bytes int64, dryRun bool) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "fingerprint"}}}
-	for _, c := range copies {
-		name := text(c.Dataset)
-		if c.Twin > 0 {
-			name = text(fmt.Sprintf("%s, twin %d", c.Dataset, c.Twin))
-		}
-		g.Rows = append(g.Rows, []Cell{name, text(c.Fingerprint)})
-	}
+	g := gridOf(copies,
+		declare(Column{Name: "dataset", Keep: true}, func(c Copy) Cell {
+			if c.Twin > 0 {
+				return text(fmt.Sprintf("%s, twin %d", c.Dataset, c.Twin))
+			}
+			return text(c.Dataset)
+		}),
+		declare(Column{Name: "fingerprint"}, func(c Copy) Cell { return text(c.Fingerprint) }),
+	)
+	g.Main = true
 	verb := "removed"
 	if dryRun {
 		verb = "would be removed"

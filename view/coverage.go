@@ -38,11 +38,14 @@ func Coverage(questions int, all []CoveredForm) Screen {
 		Text: fmt.Sprintf("%s exercise %d of %d things; %d are missing.", plural(questions, "question", "questions"),
 			len(all)-missing, len(all), missing)}}}
 	screen.Parts = append(screen.Parts, heat(all, most)...)
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "dataset"}, {Name: "kind"}, {Name: "name"},
-		{Name: "questions", Right: true}}}
-	for _, c := range all {
-		g.Rows = append(g.Rows, []Cell{text(c.Dataset), text(c.Kind), text(c.Name), count(c.Questions)})
-	}
+	g := gridOf(all,
+		declare(Column{Name: "dataset"}, func(c CoveredForm) Cell { return text(c.Dataset) }),
+		declare(Column{Name: "kind"}, func(c CoveredForm) Cell { return text(c.Kind) }),
+		declare(Column{Name: "name"}, func(c CoveredForm) Cell { return text(c.Name) }),
+		declare(Column{Name: "questions", Right: true}, func(c CoveredForm) Cell { return count(c.Questions) }),
+	)
+	g.Main = true
+	g.Machine = true
 	screen.Parts = append(screen.Parts, Part{Grid: g})
 	if len(form.Suggestions) > 0 {
 		var lines []Text
@@ -104,10 +107,11 @@ func heat(all []CoveredForm, most int) []Part {
 		rows[i].blocks += string(shades[shade])
 		rows[i].of++
 	}
-	g := &Grid{Columns: []Column{{Name: "of", Keep: true}, {Name: "a block each, the darker the more questions"},
-		{Name: "used", Right: true}, {Name: "of", Right: true}}}
-	for _, r := range rows {
-		g.Rows = append(g.Rows, []Cell{text(r.name), text(r.blocks), count(r.used), count(r.of)})
-	}
+	g := gridOf(rows,
+		declare(Column{Name: "of", Keep: true}, func(r row) Cell { return text(r.name) }),
+		declare(Column{Name: "a block each, the darker the more questions"}, func(r row) Cell { return text(r.blocks) }),
+		declare(Column{Name: "used", Right: true}, func(r row) Cell { return count(r.used) }),
+		declare(Column{Name: "of", Right: true}, func(r row) Cell { return count(r.of) }),
+	)
 	return []Part{{Title: "Coverage", Grid: g}}
 }

@@ -22,10 +22,12 @@ func Drafted(file string, drafts []DraftForm, dryRun bool) Screen {
 	if drafts == nil {
 		drafts = []DraftForm{}
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "kind", Spare: true}, {Name: "text", Wrap: true}}}
-	for _, d := range drafts {
-		g.Rows = append(g.Rows, []Cell{text(d.Question), text(d.Kind), text(d.Text)})
-	}
+	g := gridOf(drafts,
+		declare(Column{Name: "question", Keep: true}, func(d DraftForm) Cell { return text(d.Question) }),
+		declare(Column{Name: "kind", Spare: true}, func(d DraftForm) Cell { return text(d.Kind) }),
+		declare(Column{Name: "text", Wrap: true}, func(d DraftForm) Cell { return text(d.Text) }),
+	)
+	g.Main = true
 	screen := Screen{Parts: []Part{{Grid: g}}, Data: draftedForm{file, drafts, dryRun}}
 	switch {
 	case len(drafts) == 0:

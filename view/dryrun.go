@@ -17,17 +17,22 @@ type dryRunForm struct {
 
 // DryRuns shows what runs would ask, and what they would cost.
 func DryRuns(rows []DryRun, questions []string) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "translator", Keep: true}, {Name: "questions", Right: true},
-		{Name: "asks", Right: true}, {Name: "cost", Right: true}}}
 	total := 0
 	for _, r := range rows {
 		total += r.Attempts
-		cost := Cell{Text: "", Shown: "unknown", Tone: Faint}
-		if r.Cost != nil {
-			cost = text(fmt.Sprintf("%.4f", *r.Cost))
-		}
-		g.Rows = append(g.Rows, []Cell{text(r.Translator), count(r.Questions), count(r.Attempts), cost})
 	}
+	g := gridOf(rows,
+		declare(Column{Name: "translator", Keep: true}, func(r DryRun) Cell { return text(r.Translator) }),
+		declare(Column{Name: "questions", Right: true}, func(r DryRun) Cell { return count(r.Questions) }),
+		declare(Column{Name: "asks", Right: true}, func(r DryRun) Cell { return count(r.Attempts) }),
+		declare(Column{Name: "cost", Right: true}, func(r DryRun) Cell {
+			if r.Cost == nil {
+				return Cell{Text: "", Shown: "unknown", Tone: Faint}
+			}
+			return text(fmt.Sprintf("%.4f", *r.Cost))
+		}),
+	)
+	g.Main = true
 	return Screen{
 		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s would be made; nothing was asked.", plural(total, "ask", "asks"))}},
 		Parts:    []Part{{Grid: g}}, Data: dryRunForm{append([]DryRun{}, rows...), append([]string{}, questions...)},

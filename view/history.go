@@ -32,32 +32,15 @@ type historyRun struct {
 
 // History lists runs over time; limit is the accuracy that the gate asks for, nil for none.
 func History(runs []Listed, limit *float64) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true},
-		{Name: "translator", Keep: true}, {Name: "marks", Keep: true}, {Name: "state", Keep: true},
-		{Name: "asks", Right: true, Spare: true},
-		{Name: "accuracy", Right: true, Keep: true}, {Name: "interval", Spare: true}, {Name: "regressed", Right: true},
-		{Name: "cost", Right: true, Spare: true}, {Name: "took", Right: true, Spare: true}}}
+	g := gridOf(runs, runColumns()...)
+	g.Main = true
 	form := historyForm{[]historyRun{}}
 	for _, l := range runs {
-		r, s := l.Run, l.Summary
-		accuracy, interval := Cell{Text: "", Shown: "–", Tone: Faint}, Cell{Text: "", Shown: "–", Tone: Faint}
-		if s.Accuracy != nil {
-			accuracy = Cell{Text: fmt.Sprintf("%.4f", *s.Accuracy), Shown: Percent(*s.Accuracy)}
-			interval = Cell{Text: fmt.Sprintf("%.4f to %.4f", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) +
-				" to " + Percent(s.Interval[1])}
-		}
-		line := historyRun{Summary: s, Started: r.Started.Format(time.DateTime), Tool: r.Tool, Marks: some(l.Marks)}
-		regressed := Cell{Text: "", Shown: "–", Tone: Faint}
+		line := historyRun{Summary: l.Summary, Started: l.Run.Started.Format(time.DateTime), Tool: l.Run.Tool, Marks: some(l.Marks)}
 		if n := l.Regressions; n >= 0 {
-			line.Regressions, regressed = &n, count(n)
-			if n > 0 {
-				regressed.Tone = Wrong
-			}
+			line.Regressions = &n
 		}
 		form.Runs = append(form.Runs, line)
-		g.Rows = append(g.Rows, []Cell{count(r.ID), text(line.Started), text(r.Translator), text(strings.Join(l.Marks, " ")),
-			text(string(s.State)), count(s.AttemptsTotal), accuracy, interval, regressed, text(fmt.Sprintf("%.4f", s.Cost)),
-			{Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}})
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: plural(len(runs), "run", "runs") + "."}}}
 	for _, line := range lines(runs) {
@@ -142,16 +125,44 @@ type removedForm struct {
 	DryRun  bool  `json:"dry_run"`
 }
 
+// runColumns are what is shown of a run in a list.
+func runColumns() []column[Listed] {
+	return []column[Listed]{
+		declare(Column{Name: "run", Right: true, Keep: true}, func(l Listed) Cell { return count(l.Run.ID) }),
+		declare(Column{Name: "started", Keep: true}, func(l Listed) Cell { return text(l.Run.Started.Format(time.DateTime)) }),
+		declare(Column{Name: "translator", Keep: true}, func(l Listed) Cell { return text(l.Run.Translator) }),
+		declare(Column{Name: "marks", Keep: true}, func(l Listed) Cell { return text(strings.Join(l.Marks, " ")) }),
+		declare(Column{Name: "state", Keep: true}, func(l Listed) Cell { return text(string(l.Summary.State)) }),
+		declare(Column{Name: "asks", Right: true, Spare: true}, func(l Listed) Cell { return count(l.Summary.AttemptsTotal) }),
+		declare(Column{Name: "accuracy", Right: true, Keep: true}, func(l Listed) Cell { return share(l.Summary.Accuracy) }),
+		declare(Column{Name: "interval", Spare: true}, func(l Listed) Cell { return shareInterval(l.Summary.Interval) }),
+		declare(Column{Name: "regressed", Right: true}, Listed.regressed),
+		declare(Column{Name: "cost", Right: true, Spare: true}, func(l Listed) Cell { return text(fmt.Sprintf("%.4f", l.Summary.Cost)) }),
+		declare(Column{Name: "took", Right: true, Spare: true}, func(l Listed) Cell { return duration(l.Summary.DurationMS) }),
+	}
+}
+
+// regressed counts the regressions since the run before; none where there is none.
+func (l Listed) regressed() Cell {
+	if l.Regressions < 0 {
+		return Cell{Text: "", Shown: "–", Tone: Faint}
+	}
+	cell := count(l.Regressions)
+	if l.Regressions > 0 {
+		cell.Tone = Wrong
+	}
+	return cell
+}
+
 // RunsTidied shows which runs are removed.
 func RunsTidied(removed []Listed, kept int, dryRun bool) Screen {
 	form := removedForm{Removed: []int{}, Kept: kept, DryRun: dryRun}
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "started", Keep: true},
-		{Name: "translator", Keep: true}, {Name: "state"}, {Name: "asks", Right: true}}}
 	for _, l := range removed {
 		form.Removed = append(form.Removed, l.Run.ID)
-		g.Rows = append(g.Rows, []Cell{count(l.Run.ID), text(l.Run.Started.Format(time.DateTime)), text(l.Run.Translator),
-			text(string(l.Run.State)), count(l.Summary.AttemptsTotal)})
 	}
+	g := gridOf(removed, append(runColumns()[:3], declare(Column{Name: "state"}, func(l Listed) Cell { return text(string(l.Run.State)) }),
+		declare(Column{Name: "asks", Right: true}, func(l Listed) Cell { return count(l.Summary.AttemptsTotal) }))...)
+	g.Main = true
 	words := "removed"
 	if dryRun {
 		words = "would be removed"

@@ -80,11 +80,12 @@ func Datasets(datasets []Dataset) Screen {
 }
 
 func changesGrid(changes []DatasetChange) *Grid {
-	g := &Grid{Columns: []Column{{Name: "table", Keep: true}, {Name: "what"}, {Name: "rows gone", Right: true, Keep: true},
-		{Name: "rows new", Right: true, Keep: true}}}
-	for _, c := range changes {
-		g.Rows = append(g.Rows, []Cell{text(c.Table), text(c.What), count(int(c.Gone)), count(int(c.Added))})
-	}
+	g := gridOf(changes,
+		declare(Column{Name: "table", Keep: true}, func(c DatasetChange) Cell { return text(c.Table) }),
+		declare(Column{Name: "what"}, func(c DatasetChange) Cell { return text(c.What) }),
+		declare(Column{Name: "rows gone", Right: true, Keep: true}, func(c DatasetChange) Cell { return count(int(c.Gone)) }),
+		declare(Column{Name: "rows new", Right: true, Keep: true}, func(c DatasetChange) Cell { return count(int(c.Added)) }),
+	)
 	return g
 }
 

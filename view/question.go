@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/sql"
@@ -176,18 +177,21 @@ func questionLines(r record.Run, a record.Attempt) []Text {
 }
 
 func faultGrid(a record.Attempt) *Grid {
-	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true}, {Name: "evidence", Wrap: true}}}
-	for _, f := range a.Faults {
-		g.Rows = append(g.Rows, []Cell{{Text: string(f.Code), Tone: Strong}, text(string(f.Certainty)), text(f.Evidence)})
-	}
+	g := gridOf(a.Faults,
+		declare(Column{Name: "fault", Keep: true},
+			func(f fault.Fault) Cell { return Cell{Text: string(f.Code), Tone: Strong} }),
+		declare(Column{Name: "certainty", Keep: true}, func(f fault.Fault) Cell { return text(string(f.Certainty)) }),
+		declare(Column{Name: "evidence", Wrap: true}, func(f fault.Fault) Cell { return text(f.Evidence) }),
+	)
 	return g
 }
 
 func otherGrid(others []record.Attempt) *Grid {
-	g := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "wording", Wrap: true}, {Name: "why", Wrap: true}}}
-	for _, a := range others {
-		g.Rows = append(g.Rows, []Cell{verdictCell(a.Verdict), text(a.Wording), text(whyOf(a))})
-	}
+	g := gridOf(others,
+		declare(Column{Name: "verdict", Keep: true}, func(a record.Attempt) Cell { return verdictCell(a.Verdict) }),
+		declare(Column{Name: "wording", Wrap: true}, func(a record.Attempt) Cell { return text(a.Wording) }),
+		declare(Column{Name: "why", Wrap: true}, func(a record.Attempt) Cell { return text(whyOf(a)) }),
+	)
 	return g
 }
 

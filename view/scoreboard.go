@@ -277,13 +277,14 @@ func faultLines(s record.Summary) []Text {
 }
 
 func questionGrid(attempts []record.Attempt) *Grid {
-	exact := &Grid{Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true}, {Name: "wording"},
-		{Name: "closeness", Right: true, Keep: true},
-		{Name: "why", Head: true}}}
-	for _, a := range attempts {
-		exact.Rows = append(exact.Rows, []Cell{verdictCell(a.Verdict), text(a.Question), text(a.Wording),
-			closenessCell(a.Closeness), text(whyOf(a))})
-	}
+	exact := gridOf(attempts,
+		declare(Column{Name: "verdict", Keep: true}, func(a record.Attempt) Cell { return verdictCell(a.Verdict) }),
+		declare(Column{Name: "question", Keep: true}, func(a record.Attempt) Cell { return text(a.Question) }),
+		declare(Column{Name: "wording"}, func(a record.Attempt) Cell { return text(a.Wording) }),
+		declare(Column{Name: "closeness", Right: true, Keep: true},
+			func(a record.Attempt) Cell { return closenessCell(a.Closeness) }),
+		declare(Column{Name: "why", Head: true}, func(a record.Attempt) Cell { return text(whyOf(a)) }),
+	)
 	g := &Grid{Main: true, Exact: func() *Grid { return exact },
 		Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true},
 			{Name: "closeness", Right: true, Keep: true, Spare: true},

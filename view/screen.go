@@ -200,6 +200,9 @@ func shareInterval(i *[2]float64) Cell {
 
 func count(n int) Cell { return Cell{Text: fmt.Sprint(n), Shown: grouped(fmt.Sprint(n))} }
 
+// duration is a time in milliseconds.
+func duration(ms int64) Cell { return Cell{Text: fmt.Sprint(ms), Shown: Milliseconds(float64(ms))} }
+
 // plural is "1 row" or "3 rows".
 func plural(n int, one, many string) string {
 	if n == 1 {
@@ -256,4 +259,30 @@ func Milliseconds(ms float64) string {
 		return fmt.Sprintf("%.1f s", ms/1000)
 	}
 	return fmt.Sprintf("%d min %d s", int(ms)/60_000, int(ms)%60_000/1000)
+}
+
+// column declares a column once: how it is laid out, and the cell that an item has in it. Every form of a screen, from the terminal to
+// CSV, is made of that cell, which has a text for machines and one for people.
+type column[T any] struct {
+	Column
+	cell func(T) Cell
+}
+
+// declare declares a column.
+func declare[T any](c Column, cell func(T) Cell) column[T] { return column[T]{c, cell} }
+
+// gridOf is a grid of declared columns, with a row for each item.
+func gridOf[T any](items []T, columns ...column[T]) *Grid {
+	g := &Grid{}
+	for _, c := range columns {
+		g.Columns = append(g.Columns, c.Column)
+	}
+	for _, item := range items {
+		row := make([]Cell, len(columns))
+		for i, c := range columns {
+			row[i] = c.cell(item)
+		}
+		g.Rows = append(g.Rows, row)
+	}
+	return g
 }

@@ -95,10 +95,11 @@ func Imported(changes []ImportChange, dryRun bool) Screen {
 	if len(changes) == 0 {
 		return screen
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "what"}}}
-	for _, c := range changes {
-		g.Rows = append(g.Rows, []Cell{text(c.Question), text(strings.Join(c.Changed, ", "))})
-	}
+	g := gridOf(changes,
+		declare(Column{Name: "question", Keep: true}, func(c ImportChange) Cell { return text(c.Question) }),
+		declare(Column{Name: "what"}, func(c ImportChange) Cell { return text(strings.Join(c.Changed, ", ")) }),
+	)
+	g.Main = true
 	screen.Parts = []Part{{Grid: g}}
 	screen.Next = []string{"Compute expected tables anew with `tovrel set refresh`, and look for defects with `tovrel set check`."}
 	return screen

@@ -128,20 +128,31 @@ func (form *strengthForm) addUp() (edits, told int, survivors map[fault.Code]int
 }
 
 func strengthGrid(sorted []StrengthOf) *Grid {
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "strength", Right: true, Keep: true},
-		{Name: "edits", Right: true, Spare: true}, {Name: "survivors", Right: true, Spare: true}, {Name: "the first survivor", Wrap: true}}}
-	for _, s := range sorted {
-		first := s.Why
-		if len(s.Survivors) > 0 {
-			first = fmt.Sprintf("%s: %s", s.Survivors[0].Code, s.Survivors[0].Edit)
-		}
-		strength := Cell{Text: fmt.Sprintf("%.4f", s.share()), Shown: Percent(s.share())}
-		if s.Edits == 0 {
-			strength = Cell{Text: "", Shown: "–", Tone: Faint}
-		}
-		g.Rows = append(g.Rows, []Cell{text(s.Question), strength, count(s.Edits), count(len(s.Survivors)), text(first)})
-	}
+	g := gridOf(sorted,
+		declare(Column{Name: "question", Keep: true}, func(s StrengthOf) Cell { return text(s.Question) }),
+		declare(Column{Name: "strength", Right: true, Keep: true}, StrengthOf.cell),
+		declare(Column{Name: "edits", Right: true, Spare: true}, func(s StrengthOf) Cell { return count(s.Edits) }),
+		declare(Column{Name: "survivors", Right: true, Spare: true}, func(s StrengthOf) Cell { return count(len(s.Survivors)) }),
+		declare(Column{Name: "the first survivor", Wrap: true}, StrengthOf.first),
+	)
+	g.Main = true
 	return g
+}
+
+func (s StrengthOf) cell() Cell {
+	if s.Edits == 0 {
+		return share(nil)
+	}
+	of := s.share()
+	return share(&of)
+}
+
+// first is the first survivor, or why nothing was tried.
+func (s StrengthOf) first() Cell {
+	if len(s.Survivors) == 0 {
+		return text(s.Why)
+	}
+	return text(fmt.Sprintf("%s: %s", s.Survivors[0].Code, s.Survivors[0].Edit))
 }
 
 // words lists the cells of a row.

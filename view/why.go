@@ -64,18 +64,16 @@ func evidenceParts(faults []fault.Fault) []Part {
 
 // editParts list the edits that were run; the main grid is what CSV is made of.
 func editParts(f WhyForm, main bool) []Part {
-	g := &Grid{Main: main, Columns: []Column{{Name: "hit", Keep: true}, {Name: "fault", Keep: true}, {Name: "of", Keep: true},
-		{Name: "distance", Right: true}, {Name: "edit", Head: true}}}
-	for _, e := range f.Edits {
-		hit, of := Cell{Text: "no", Tone: Faint}, "reference"
-		if e.Hit {
-			hit = Cell{Text: "yes", Tone: Strong}
-		}
-		if e.Repair {
-			of = "answer"
-		}
-		g.Rows = append(g.Rows, []Cell{hit, text(string(e.Code)), text(of), count(e.Distance), text(e.Edit)})
-	}
+	hit := map[bool]Cell{false: {Text: "no", Tone: Faint}, true: {Text: "yes", Tone: Strong}}
+	of := map[bool]string{false: "reference", true: "answer"}
+	g := gridOf(f.Edits,
+		declare(Column{Name: "hit", Keep: true}, func(e record.Edit) Cell { return hit[e.Hit] }),
+		declare(Column{Name: "fault", Keep: true}, func(e record.Edit) Cell { return text(string(e.Code)) }),
+		declare(Column{Name: "of", Keep: true}, func(e record.Edit) Cell { return text(of[e.Repair]) }),
+		declare(Column{Name: "distance", Right: true}, func(e record.Edit) Cell { return count(e.Distance) }),
+		declare(Column{Name: "edit", Head: true}, func(e record.Edit) Cell { return text(e.Edit) }),
+	)
+	g.Main = main
 	if len(g.Rows) == 0 {
 		return nil
 	}
