@@ -120,7 +120,7 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		}
 	}
 	if s.slow > 0 && s.d.Ended == "" {
-		s.d.Ended = fmt.Sprintf("%d queries that were stopped before they were done", s.slow)
+		s.d.Ended = stoppedWords(s.slow)
 	}
 	s.conclude()
 	return s.d, nil
@@ -430,4 +430,12 @@ func thin(t *table.Table) bool {
 		}
 	}
 	return true
+}
+
+// stoppedWords say that so many edited queries were stopped.
+func stoppedWords(n int) string {
+	if n == 1 {
+		return "one query that was stopped before it was done"
+	}
+	return fmt.Sprintf("%d queries that were stopped before they were done", n)
 }
