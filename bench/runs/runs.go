@@ -5,8 +5,6 @@ package runs
 
 import (
 	"bufio"
-	"context"
-	"database/sql"
 	"fmt"
 	"os"
 	"os/exec"
@@ -15,9 +13,9 @@ import (
 	"strings"
 	"syscall"
 	"time"
+	"tovrel/bench/raw"
 
 	_ "github.com/duckdb/duckdb-go/v2" // the driver
-	"golang.org/x/sync/errgroup"
 )
 
 const (
@@ -89,7 +87,7 @@ func (w *workspace) rounds(frozen, name string, flags []string) error {
 			return err
 		}
 		start := time.Now()
-		if err := runRaw(frozen, w.queries); err != nil {
+		if err := raw.Run(frozen, w.queries, parallel); err != nil {
 			return err
 		}
 		raw := time.Since(start)
@@ -212,42 +210,4 @@ func pair(i int) (reference, answer string) {
 			"GROUP BY site ORDER BY most DESC, site LIMIT 20", a, month, i%9)
 	}
 	return reference, strings.Replace(reference, ">=", []string{">=", ">"}[i%2], 1) + strings.Repeat(" ", i%5)
-}
-
-// runRaw runs all queries through the driver, reading every value.
-func runRaw(path string, queries []string) (err error) {
-	db, err := sql.Open("duckdb", path+"?access_mode=read_only")
-	if err != nil {
-		return err
-	}
-	defer db.Close() //nolint:errcheck // read-only
-	db.SetMaxOpenConns(parallel)
-	g, ctx := errgroup.WithContext(context.Background())
-	g.SetLimit(parallel)
-	for _, q := range queries {
-		g.Go(func() error { return readAll(ctx, db, q) })
-	}
-	return g.Wait()
-}
-
-func readAll(ctx context.Context, db *sql.DB, query string) error {
-	found, err := db.QueryContext(ctx, query)
-	if err != nil {
-		return err
-	}
-	defer found.Close() //nolint:errcheck // found.Err tells
-	names, err := found.Columns()
-	if err != nil {
-		return err
-	}
-	cells, targets := make([]any, len(names)), make([]any, len(names))
-	for i := range cells {
-		targets[i] = &cells[i]
-	}
-	for found.Next() {
-		if err := found.Scan(targets...); err != nil {
-			return err
-		}
-	}
-	return found.Err()
 }

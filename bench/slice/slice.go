@@ -3,8 +3,6 @@
 package slice
 
 import (
-	"context"
-	"database/sql"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -13,9 +11,9 @@ import (
 	"sort"
 	"strings"
 	"time"
+	"tovrel/bench/raw"
 
 	_ "github.com/duckdb/duckdb-go/v2" // the driver
-	"golang.org/x/sync/errgroup"
 )
 
 const (
@@ -50,7 +48,7 @@ func Measure(program string) error {
 		if err != nil {
 			return fmt.Errorf("run: %w", err)
 		}
-		raw, err := timed(func() error { return runRaw(frozen[0], queries) })
+		raw, err := timed(func() error { return raw.Run(frozen[0], queries, parallel) })
 		if err != nil {
 			return fmt.Errorf("raw: %w", err)
 		}
@@ -121,43 +119,4 @@ func pair(i int) (reference, answer string) {
 			"p.farm_id <> %d", year, month, farm)
 	}
 	return reference, strings.Replace(reference, ">=", boundary, 1) + strings.Repeat(" ", i%3)
-}
-
-// runRaw runs all queries through the driver, reading every value.
-func runRaw(path string, queries []string) (err error) {
-	db, err := sql.Open("duckdb", path+"?access_mode=read_only")
-	if err != nil {
-		return err
-	}
-	defer db.Close() //nolint:errcheck // read-only
-	db.SetMaxOpenConns(parallel)
-	g, ctx := errgroup.WithContext(context.Background())
-	g.SetLimit(parallel)
-	for _, q := range queries {
-		g.Go(func() error { return readAll(ctx, db, q) })
-	}
-	return g.Wait()
-}
-
-func readAll(ctx context.Context, db *sql.DB, query string) error {
-	rows, err := db.QueryContext(ctx, query)
-	if err != nil {
-		return err
-	}
-	defer rows.Close() //nolint:errcheck // rows.Err tells
-	names, err := rows.Columns()
-	if err != nil {
-		return err
-	}
-	cells := make([]any, len(names))
-	targets := make([]any, len(names))
-	for i := range cells {
-		targets[i] = &cells[i]
-	}
-	for rows.Next() {
-		if err := rows.Scan(targets...); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
 }
