@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+
 	"tovrel/core/golden"
 	"tovrel/core/table"
 	"tovrel/files"

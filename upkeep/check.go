@@ -18,6 +18,7 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/source"
 	"tovrel/core/sql"
+	"tovrel/core/suspicion"
 	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/expect"
@@ -57,14 +58,14 @@ func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, e
 }
 
 func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Question) (source.Problems, error) {
-	s := suspect{set: set, question: q, rules: q.Rules.Over(set.Rules.Over(c.Rules)), briefing: c.Briefing,
-		answers: []checked{{answer: q.Answer}}}
+	s := suspicion.Subject{Set: set, Question: q, Rules: q.Rules.Over(set.Rules.Over(c.Rules)), Briefing: c.Briefing,
+		Answers: []suspicion.Answer{{Answer: q.Answer}}}
 	for _, r := range q.Readings {
-		s.answers = append(s.answers, checked{answer: r.Answer, reading: r})
+		s.Answers = append(s.Answers, suspicion.Answer{Answer: r.Answer, Reading: r})
 	}
 	var problems source.Problems
-	for i := range s.answers {
-		found, err := c.answer(ctx, set, &s.answers[i])
+	for i := range s.Answers {
+		found, err := c.answer(ctx, set, &s.Answers[i])
 		if err != nil {
 			return nil, err
 		}
@@ -74,31 +75,31 @@ func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Quest
 		return problems, nil
 	}
 	empty, err := c.empty(ctx, s)
-	return append(append(problems, s.suspicious()...), empty...), err
+	return append(append(problems, s.Find()...), empty...), err
 }
 
 // empty finds references that give nothing, here and on every twin: any query that finds nothing is right.
-func (c Checking) empty(ctx context.Context, s suspect) (source.Problems, error) {
-	own := s.answers[0]
-	if own.table == nil || own.table.Rows() > 0 || own.answer.Query == "" || s.question.Draft {
+func (c Checking) empty(ctx context.Context, s suspicion.Subject) (source.Problems, error) {
+	own := s.Answers[0]
+	if own.Table == nil || own.Table.Rows() > 0 || own.Answer.Query == "" || s.Question.Draft {
 		return nil, nil
 	}
 	if c.Filled != nil {
-		if filled, err := c.Filled(ctx, own.answer.Query); filled || err != nil {
+		if filled, err := c.Filled(ctx, own.Answer.Query); filled || err != nil {
 			return nil, err
 		}
 	}
-	return s.warn(own.answer.QueryAt, "empty-answer",
+	return s.Warn(own.Answer.QueryAt, "empty-answer",
 		"the reference query finds nothing, here and on every twin: any query that finds nothing is right",
 		"add a row to the sample data that fills it, make twins with `tovrel data twin`, or ask for another period"), nil
 }
 
 // answer computes an answer, and finds where it is not what is written.
-func (c Checking) answer(ctx context.Context, set *golden.Set, one *checked) (source.Problems, error) {
-	a := one.answer
+func (c Checking) answer(ctx context.Context, set *golden.Set, one *suspicion.Answer) (source.Problems, error) {
+	a := one.Answer
 	if a.Query == "" {
 		if t, err := writtenOr(c.Read, set, a); err == nil {
-			one.table = t
+			one.Table = t
 		}
 		return checkWritten(c.Read, set, a), nil
 	}
@@ -109,9 +110,9 @@ func (c Checking) answer(ctx context.Context, set *golden.Set, one *checked) (so
 	if err != nil {
 		return nil, err
 	}
-	one.table = result.Table
+	one.Table = result.Table
 	if len(result.Tree) > 0 {
-		if one.tree, err = sql.Read(result.Tree); err != nil {
+		if one.Tree, err = sql.Read(result.Tree); err != nil {
 			return nil, err
 		}
 	}

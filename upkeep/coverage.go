@@ -5,17 +5,17 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"tovrel/core/sql/ast"
-	"tovrel/core/sql/ast/field"
-	"tovrel/engine/sqltext"
 
 	"golang.org/x/sync/errgroup"
 
 	"tovrel/attempt"
 	"tovrel/core/edit"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 	"tovrel/core/wording"
 	"tovrel/engine"
+	"tovrel/engine/sqltext"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )

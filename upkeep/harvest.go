@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"tovrel/core/feedback"
 	"tovrel/core/golden"
 	"tovrel/engine"

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/sheet"

@@ -3,6 +3,7 @@ package view
 import (
 	"fmt"
 	"strings"
+
 	"tovrel/core/versus"
 )
 

@@ -13,9 +13,10 @@ import (
 	"strings"
 	"syscall"
 	"time"
-	"tovrel/bench/raw"
 
 	_ "github.com/duckdb/duckdb-go/v2" // the driver
+
+	"tovrel/bench/raw"
 )
 
 const (

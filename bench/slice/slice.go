@@ -11,9 +11,10 @@ import (
 	"sort"
 	"strings"
 	"time"
-	"tovrel/bench/raw"
 
 	_ "github.com/duckdb/duckdb-go/v2" // the driver
+
+	"tovrel/bench/raw"
 )
 
 const (

@@ -4,11 +4,11 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"tovrel/core/sql/ast"
-	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // forms are the mistakes of taking one form of a question for another that looks much the same.

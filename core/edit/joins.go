@@ -4,11 +4,11 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"tovrel/core/sql/ast"
-	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // joins are the mistakes in how tables are put together.

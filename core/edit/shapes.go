@@ -2,11 +2,11 @@ package edit
 
 import (
 	"strings"
-	"tovrel/core/sql/ast"
-	"tovrel/core/sql/ast/field"
 
 	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
 )
 
 // shapes are the mistakes of writing a question in another shape.

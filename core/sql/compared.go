@@ -2,6 +2,7 @@ package sql
 
 import (
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

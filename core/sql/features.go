@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

@@ -2,6 +2,7 @@ package sql
 
 import (
 	"slices"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"strconv"
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

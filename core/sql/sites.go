@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

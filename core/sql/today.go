@@ -3,6 +3,7 @@ package sql
 import (
 	"slices"
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 )

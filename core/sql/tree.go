@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
+
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/format"
 )

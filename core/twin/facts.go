@@ -4,6 +4,7 @@ package twin
 
 import (
 	"slices"
+
 	"tovrel/core/profile"
 	"tovrel/core/table"
 	"tovrel/core/value"
