@@ -1,6 +1,6 @@
-// Package suspicion looks at the answers of a question of a golden set for what is likely a mistake: not a defect, since the set can be read and
-// its queries run, but something that a careful reader would ask about. Each kind is a function of the question and of what its answers are on
-// the data of today; it runs nothing.
+// Package suspicion looks at the answers of a question of a golden set for what is likely a mistake: not a defect, since the set can be
+// read and its queries run, but something that a careful reader would ask about. Each kind is a function of the question and of what
+// its answers are on the data of today; it runs nothing.
 package suspicion
 
 import (
