@@ -24,7 +24,7 @@ func settings(text string) string { return "```yaml\n" + text + "\n```\n\n" }
 
 // TestFind: each kind of likely mistake is found where it is, and not where the same words are in order.
 func TestFind(t *testing.T) {
-	towns := table("town | n", "--- | --:", "Ay | 3", "Be | 2", "Co | 1")
+	towns := table("town | n", "--- | --:", "Ay | 3.5", "Be | 2.5", "Co | 1.5")
 	for name, c := range map[string]struct {
 		document string
 		want     []string
