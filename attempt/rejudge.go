@@ -1,8 +1,9 @@
 package attempt
 
 import (
+	"cmp"
 	"context"
-	"sort"
+	"slices"
 	"strings"
 
 	"golang.org/x/sync/errgroup"
@@ -61,7 +62,7 @@ func Rejudge(ctx context.Context, p Plan, stored []history.Placed, choose func(r
 		out = append(out, scored...)
 		delete(turns, turn)
 	}
-	sort.Slice(out, func(i, j int) bool { return out[i].Place < out[j].Place })
+	slices.SortFunc(out, func(a, b history.Scored) int { return cmp.Compare(a.Place, b.Place) })
 	return out, nil
 }
 

@@ -1,11 +1,12 @@
 package dataset
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"os"
 	"path/filepath"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/dataset/sample"
@@ -112,7 +113,7 @@ func (s *Store) Copies(name string) ([]*Frozen, error) {
 			found = append(found, aged{f, age})
 		}
 	}
-	sort.SliceStable(found, func(i, j int) bool { return found[i].age > found[j].age })
+	slices.SortStableFunc(found, func(a, b aged) int { return cmp.Compare(b.age, a.age) })
 	copies := make([]*Frozen, len(found))
 	for i, a := range found {
 		copies[i] = a.f

@@ -1,6 +1,7 @@
 package dataset
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -12,7 +13,6 @@ import (
 	"maps"
 	"path/filepath"
 	"slices"
-	"sort"
 	"strings"
 
 	"github.com/zeebo/blake3"
@@ -204,6 +204,6 @@ func fingerprint(d *workspace.Dataset, f *Frozen) string {
 // sortedSources are by table, the files of one in the order in which they are read.
 func sortedSources(sources []FrozenSource) []FrozenSource {
 	sorted := append([]FrozenSource(nil), sources...)
-	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].Table < sorted[j].Table })
+	slices.SortStableFunc(sorted, func(a, b FrozenSource) int { return cmp.Compare(a.Table, b.Table) })
 	return sorted
 }

@@ -1,12 +1,13 @@
 package translator
 
 import (
+	"cmp"
 	"context"
 	"encoding/base64"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"sort"
+	"slices"
 	"strings"
 )
 
@@ -38,7 +39,7 @@ type form struct {
 // NewMasker makes a masker; secrets that are too short to be told from words are left out.
 func NewMasker(secrets []string) Masker {
 	sorted := append([]string(nil), secrets...)
-	sort.SliceStable(sorted, func(i, j int) bool { return len(sorted[i]) > len(sorted[j]) }) // one may hold another
+	slices.SortStableFunc(sorted, func(a, b string) int { return cmp.Compare(len(b), len(a)) }) // one may hold another
 	var m Masker
 	for i, s := range sorted {
 		if len(s) < shortestSecret || i > 0 && s == sorted[i-1] {

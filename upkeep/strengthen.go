@@ -1,11 +1,11 @@
 package upkeep
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
 	"slices"
-	"sort"
 	"strconv"
 	"strings"
 	"time"
@@ -221,7 +221,7 @@ func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*Add
 		if err != nil {
 			return nil, err
 		}
-		sort.SliceStable(found, func(i, j int) bool { return strings.Count(found[i].Why, ",") < strings.Count(found[j].Why, ",") })
+		slices.SortStableFunc(found, func(a, b *AddedRow) int { return cmp.Compare(strings.Count(a.Why, ","), strings.Count(b.Why, ",")) })
 		out = append(out, found[:min(len(found), mostCandidates)]...)
 	}
 	return out, nil

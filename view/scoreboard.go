@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
-	"sort"
 	"strings"
 
 	"tovrel/core/fault"
@@ -235,7 +234,7 @@ func familyOrder(s record.Summary) []fault.Family {
 			out = append(out, f)
 		}
 	}
-	sort.SliceStable(out, func(i, j int) bool { return s.Families[out[i]] > s.Families[out[j]] })
+	slices.SortStableFunc(out, func(a, b fault.Family) int { return cmp.Compare(s.Families[b], s.Families[a]) })
 	return out
 }
 
@@ -247,7 +246,7 @@ func codesOf(s record.Summary, family fault.Family) []fault.Code {
 			out = append(out, code)
 		}
 	}
-	sort.SliceStable(out, func(i, j int) bool { return s.Faults[out[i]] > s.Faults[out[j]] })
+	slices.SortStableFunc(out, func(a, b fault.Code) int { return cmp.Compare(s.Faults[b], s.Faults[a]) })
 	return out
 }
 

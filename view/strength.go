@@ -1,10 +1,10 @@
 package view
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
-	"sort"
 	"strings"
 
 	"tovrel/core/fault"
@@ -66,7 +66,7 @@ type strengthPart struct {
 // StrengthScreen shows the strength of golden sets, the weakest question first. AddsRows says that rows were looked for already.
 func StrengthScreen(all []StrengthOf, addsRows bool) Screen {
 	sorted := append([]StrengthOf(nil), all...)
-	sort.SliceStable(sorted, func(i, j int) bool { return sorted[i].share() < sorted[j].share() })
+	slices.SortStableFunc(sorted, func(a, b StrengthOf) int { return cmp.Compare(a.share(), b.share()) })
 	form := strengthForm{Questions: sorted, Sets: []strengthPart{}, Faults: []strengthPart{}}
 	if form.Questions == nil {
 		form.Questions = []StrengthOf{}
@@ -175,7 +175,7 @@ func survivorBars(survivors map[fault.Code]int, codes map[fault.Code]ToldForm) [
 			bars = append(bars, Bar{Name: string(code), Value: n, Note: "of " + plural(codes[code].Edits, "edit", "edits")})
 		}
 	}
-	sort.SliceStable(bars, func(i, j int) bool { return bars[i].Value > bars[j].Value })
+	slices.SortStableFunc(bars, func(a, b Bar) int { return cmp.Compare(b.Value, a.Value) })
 	return bars
 }
 

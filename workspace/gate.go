@@ -1,8 +1,9 @@
 package workspace
 
 import (
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
 
 	"tovrel/core/fault"
 	"tovrel/core/near"
@@ -116,6 +117,6 @@ func (c *config) tagConditions(n yamldoc.Node) []versus.Condition {
 		condition.Name, condition.Names = "tags", []string{e.Key}
 		out = append(out, condition)
 	}
-	sort.SliceStable(out, func(i, j int) bool { return out[i].Names[0] < out[j].Names[0] })
+	slices.SortStableFunc(out, func(a, b versus.Condition) int { return cmp.Compare(a.Names[0], b.Names[0]) })
 	return out
 }

@@ -1,8 +1,9 @@
 package briefing
 
 import (
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -51,7 +52,7 @@ func (doc *document) tables(b *Briefing, d *profile.Dataset) error {
 	}
 	// from the last table to the first, so that places above stay right
 	order := append([]Table(nil), b.Tables...)
-	sort.SliceStable(order, func(i, j int) bool { return order[i].At.Line > order[j].At.Line })
+	slices.SortStableFunc(order, func(a, b Table) int { return cmp.Compare(b.At.Line, a.At.Line) })
 	var fresh []string
 	for _, t := range d.Tables {
 		if b.Table(t.Name) == nil {

@@ -5,9 +5,11 @@
 package diagnose
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"sort"
 	"time"
 
@@ -352,7 +354,7 @@ func (s *search) pairs(ctx context.Context) error {
 			}
 		}
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].left < all[j].left })
+	slices.SortStableFunc(all, func(a, b ranked) int { return cmp.Compare(a.left, b.left) })
 	for _, r := range all[:min(tries, len(all))] {
 		isHit, err := s.try(ctx, r, false)
 		if err != nil || isHit || s.d.Ended != "" {

@@ -1,11 +1,11 @@
 package diagnose
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math/big"
 	"slices"
-	"sort"
 	"strings"
 	"time"
 	"unicode"
@@ -110,7 +110,7 @@ func saltsOf(trees ...*sql.Tree) []Salt {
 		salt.Values = salt.Values[:min(mostSalt, len(salt.Values))]
 		out = append(out, salt)
 	}
-	sort.Slice(out, func(i, j int) bool { return out[i].Column < out[j].Column })
+	slices.SortFunc(out, func(a, b Salt) int { return cmp.Compare(a.Column, b.Column) })
 	return out
 }
 

@@ -3,9 +3,10 @@
 package draft
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -54,7 +55,7 @@ func inTurns(all []Question, covered map[profile.Place]bool) []Question {
 		return n
 	}
 	for _, questions := range byKind {
-		sort.SliceStable(questions, func(i, j int) bool { return fresh(questions[i]) > fresh(questions[j]) })
+		slices.SortStableFunc(questions, func(a, b Question) int { return cmp.Compare(fresh(b), fresh(a)) })
 	}
 	seen := map[string]bool{}
 	var out []Question

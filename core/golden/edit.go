@@ -2,9 +2,10 @@ package golden
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 )
 
@@ -27,7 +28,7 @@ type splice struct {
 
 // spliced applies splices that do not overlap, with the line endings of the document, and reads the result back.
 func (s *Set) spliced(all ...splice) ([]byte, error) {
-	sort.SliceStable(all, func(i, j int) bool { return all[i].start < all[j].start })
+	slices.SortStableFunc(all, func(a, b splice) int { return cmp.Compare(a.start, b.start) })
 	windows := bytes.Contains(s.text, []byte("\r\n"))
 	var b bytes.Buffer
 	done := 0

@@ -1,9 +1,9 @@
 package match
 
 import (
+	"cmp"
 	"math"
 	"slices"
-	"sort"
 
 	"tovrel/core/table"
 	"tovrel/core/value"
@@ -90,7 +90,7 @@ func (s *contentSearch) search(h hashes) bool {
 		}
 	}
 	order := append([]int(nil), s.open...)
-	sort.SliceStable(order, func(x, y int) bool { return len(s.likely(order[x])) < len(s.likely(order[y])) })
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(len(s.likely(a)), len(s.likely(b))) })
 	return s.assign(order, h)
 }
 

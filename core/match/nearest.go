@@ -1,8 +1,8 @@
 package match
 
 import (
+	"cmp"
 	"slices"
-	"sort"
 
 	"tovrel/core/value"
 )
@@ -61,7 +61,7 @@ func (o *outcome) bestKey(m *matcher) []int {
 			found = append(found, candidate{key, n})
 		}
 	}
-	sort.SliceStable(found, func(i, j int) bool { return found[i].hits > found[j].hits })
+	slices.SortStableFunc(found, func(a, b candidate) int { return cmp.Compare(b.hits, a.hits) })
 	for _, c := range found[:min(len(found), maxKeys)] {
 		if o.unique(c.key, m.expected.Rows(), true) && o.unique(c.key, m.answer.Rows(), false) {
 			return c.key

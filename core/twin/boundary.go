@@ -1,10 +1,10 @@
 package twin
 
 import (
+	"cmp"
 	"maps"
 	"math/big"
 	"slices"
-	"sort"
 	"strings"
 
 	"tovrel/core/sql"
@@ -57,7 +57,7 @@ func Boundaries(trees []*sql.Tree, valueOf func(formula string) string) []Bounda
 	for c := range columns {
 		out = append(out, Boundary{Column: c, Values: sorted(values[c]), Others: sorted(others[c])})
 	}
-	sort.Slice(out, func(i, j int) bool { return out[i].Column < out[j].Column })
+	slices.SortFunc(out, func(a, b Boundary) int { return cmp.Compare(a.Column, b.Column) })
 	return out
 }
 
@@ -101,7 +101,7 @@ func (c *Column) cuts(literals []string) []string {
 			kept, parsed[text] = append(kept, text), v
 		}
 	}
-	sort.SliceStable(kept, func(i, j int) bool { return compare(parsed[kept[i]], parsed[kept[j]]) < 0 })
+	slices.SortStableFunc(kept, func(a, b string) int { return compare(parsed[a], parsed[b]) })
 	return kept[:min(len(kept), mostCuts)]
 }
 

@@ -1,8 +1,9 @@
 package twin
 
 import (
+	"cmp"
 	"math"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/value"
@@ -90,7 +91,7 @@ func rises(a, b *vector) string {
 			rows = append(rows, row)
 		}
 	}
-	sort.Slice(rows, func(i, j int) bool { return a.rank[rows[i]] < a.rank[rows[j]] })
+	slices.SortFunc(rows, func(x, y int) int { return cmp.Compare(a.rank[x], a.rank[y]) })
 	up, down := true, true
 	low, high := math.MaxInt, math.MinInt // of b, so far
 	for i := 0; i < len(rows) && (up || down); {

@@ -2,7 +2,7 @@ package twin
 
 import (
 	"math"
-	"sort"
+	"slices"
 
 	"tovrel/core/table"
 	"tovrel/core/value"
@@ -33,7 +33,7 @@ func vectorOf(c *table.Column, amount bool) *vector {
 		order = append(order, row)
 		v.at[row] = position(c.Value(row))
 	}
-	sort.SliceStable(order, func(i, j int) bool { return value.Compare(c.Value(order[i]), c.Value(order[j])) < 0 })
+	slices.SortStableFunc(order, func(a, b int) int { return value.Compare(c.Value(a), c.Value(b)) })
 	for i, row := range order {
 		cell := c.Value(row)
 		if i == 0 || value.Compare(c.Value(order[i-1]), cell) != 0 {

@@ -3,8 +3,8 @@
 package versus
 
 import (
+	"cmp"
 	"slices"
-	"sort"
 
 	"tovrel/core/fault"
 	"tovrel/core/record"
@@ -101,7 +101,7 @@ func pairUp(a, b Side) (both []question, onlyA, onlyB []string) {
 			onlyA = append(onlyA, name)
 		}
 	}
-	sort.Slice(both, func(i, j int) bool { return both[i].name < both[j].name })
+	slices.SortFunc(both, func(a, b question) int { return cmp.Compare(a.name, b.name) })
 	slices.Sort(onlyA)
 	slices.Sort(onlyB)
 	return both, onlyA, onlyB

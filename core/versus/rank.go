@@ -1,8 +1,9 @@
 package versus
 
 import (
+	"cmp"
 	"math"
-	"sort"
+	"slices"
 
 	"tovrel/core/record"
 )
@@ -61,7 +62,7 @@ func rank(sides []Side) []Ranked {
 			}
 		}
 	}
-	sort.SliceStable(all, func(i, j int) bool { return accuracyOf(all[i].Summary) > accuracyOf(all[j].Summary) })
+	slices.SortStableFunc(all, func(a, b Ranked) int { return cmp.Compare(accuracyOf(b.Summary), accuracyOf(a.Summary)) })
 	return all
 }
 

@@ -1,7 +1,9 @@
 package versus
 
 import (
+	"cmp"
 	"math"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/stat/distuv"
@@ -153,7 +155,7 @@ func Holm(values []float64) []float64 {
 	for i := range order {
 		order[i] = i
 	}
-	sort.SliceStable(order, func(i, j int) bool { return values[order[i]] < values[order[j]] })
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(values[a], values[b]) })
 	out := make([]float64, len(values))
 	most := 0.0
 	for rank, i := range order {
