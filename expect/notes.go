@@ -25,7 +25,7 @@ func (e Expectation) Notes() []string {
 	if cut := e.Known.Cut; cut != nil && len(keys) > 0 && cut.Full.Rows() > cut.From+cut.Keep && cut.Keep > 0 {
 		if last, next := e.rankOf(cut.Full, cut.From+cut.Keep-1), e.rankOf(cut.Full, cut.From+cut.Keep); last == next {
 			out = append(out, "Rows behind its cut tie with the last one: any choice among them is right (ties: fair); set "+
-				"ties: strict to have these rows alone.")
+				"rules: {ties: strict} to have these rows alone.")
 		}
 	}
 	return out

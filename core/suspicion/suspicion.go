@@ -145,7 +145,7 @@ func unorderedTop(s Subject) source.Problems {
 	}
 	return s.Warn(own.at(s.Question), "unordered-top",
 		fmt.Sprintf("the question asks for an order (%q), and its answer may come in any", asked),
-		"order the reference query, or set order: {ranked: [COLUMN desc]}")
+		"order the reference query, or set rules: {order: {ranked: [COLUMN desc]}}")
 }
 
 // contradictsRanked finds written rows that stand in another order than the rules ask for.
@@ -165,7 +165,7 @@ func contradictsRanked(s Subject) source.Problems {
 		if r := match.Match(written, written, s.Rules, match.Known{}); !r.Matched {
 			out = append(out, s.Warn(c.Answer.Table.At, "order-contradicts",
 				"the rows of the table do not stand in the order that the rules ask for ("+s.Rules.Choice("order").Argument+")",
-				"put the rows in that order, or correct order:")...)
+				"put the rows in that order, or correct rules: {order: …}")...)
 		}
 	}
 	return out
@@ -180,7 +180,7 @@ func unknownTies(s Subject) source.Problems {
 	}
 	return s.Warn(c.Answer.Table.At, "ties-unknown",
 		"the rows are ranked, and without a reference query nobody can tell whether others tie with the last one",
-		"add the reference query, or say ties: strict")
+		"add the reference query, or set rules: {ties: strict}")
 }
 
 // looseTolerance finds numbers so near each other that an answer with the wrong row's number is right.
@@ -207,7 +207,7 @@ func looseTolerance(s Subject) source.Problems {
 		if differs && match.Match(c.Table, &moved, s.Rules, match.Known{}).Matched {
 			return s.Warn(c.at(s.Question), "loose-tolerance",
 				fmt.Sprintf("the tolerance for %s is so wide that each row's number is right in the row before it",
-					column.Name), "narrow numbers:, or let it be by-column")
+					column.Name), "narrow rules: {numbers: …}, or narrow it for one column alone")
 		}
 	}
 	return nil
@@ -238,11 +238,11 @@ func unclearPercent(s Subject) source.Problems {
 		case percent && most > 0 && most <= 1:
 			return s.Warn(c.at(s.Question), "unclear-percent",
 				fmt.Sprintf("the question asks for percents, and %s holds fractions", column.Name),
-				"multiply by 100, or set scale: fraction, so that both are right")
+				"multiply by 100, or set rules: {scale: fraction}, so that both are right")
 		case fraction && most > 1.5 && most <= 100 && len(c.Table.Columns) <= 2:
 			return s.Warn(c.at(s.Question), "unclear-percent",
 				fmt.Sprintf("the question asks for a share, and %s holds percents", column.Name),
-				"divide by 100, or set scale: percent, so that both are right")
+				"divide by 100, or set rules: {scale: percent}, so that both are right")
 		}
 	}
 	return nil

@@ -58,7 +58,7 @@ func TestFind(t *testing.T) {
 			for _, p := range found {
 				codes = append(codes, p.Code)
 				require.NotEmpty(t, p.Message)
-				require.NotEmpty(t, p.Remedy)
+				require.Regexp(t, `rules: \{|briefing|reference query`, p.Remedy, "it says what to write, under the key where it belongs")
 				require.Equal(t, "s.md", p.Position.File)
 				require.Positive(t, p.Position.Line)
 			}
