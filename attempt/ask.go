@@ -26,10 +26,10 @@ type replied struct {
 }
 
 // request is what a task's translator is asked, with what was said before.
-func (r *running) request(t *task, thread []translator.Turn, turn int, question string) translator.Request {
+func (w *running) request(t *task, thread []translator.Turn, turn int, question string) translator.Request {
 	dialect := t.place.Dialect
-	if r.plan.Dialect != "" {
-		dialect = r.plan.Dialect
+	if w.plan.Dialect != "" {
+		dialect = w.plan.Dialect
 	}
 	return translator.Request{Protocol: translator.Protocol, ID: t.name, Turn: turn, Repeat: t.repeat, Question: question, Thread: thread,
 		Dialect: dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
@@ -69,22 +69,22 @@ func goldenReply(q *golden.Question) json.RawMessage {
 }
 
 // ask asks a task's question, and answers the question back where one was expected and fits. The error is the context's.
-func (r *running) ask(ctx context.Context, t *task) (replied, error) {
+func (w *running) ask(ctx context.Context, t *task) (replied, error) {
 	var out replied
-	thread := t.thread(r.plan.Thread)
+	thread := t.thread(w.plan.Thread)
 	question, turn := t.wording, t.turn
 	for {
-		if !r.purse.reserve(ctx) {
+		if !w.purse.reserve(ctx) {
 			if ctx.Err() != nil {
 				return out, ctx.Err()
 			}
 			out.refused = true
 			return out, nil
 		}
-		answered, err := r.plan.Asker.Ask(ctx, r.request(t, thread, turn, question))
+		answered, err := w.plan.Asker.Ask(ctx, w.request(t, thread, turn, question))
 		usage := answered.Reply.Usage
 		cost := Budget{usage.Cost, usage.InputTokens + usage.OutputTokens}
-		r.purse.settle(cost)
+		w.purse.settle(cost)
 		out.add(answered, cost, len(out.earlier))
 		var f *translator.Failure
 		if err != nil && !errors.As(err, &f) {
@@ -93,7 +93,7 @@ func (r *running) ask(ctx context.Context, t *task) (replied, error) {
 		out.failure = f
 		q := t.chosen.Question
 		if f != nil || q.Expect != golden.ExpectClarify || q.Then == "" || len(out.earlier) > 0 ||
-			!isQuestionBack(answered.Reply) || !r.mentions(t, answered.Reply.Clarify) {
+			!isQuestionBack(answered.Reply) || !w.mentions(t, answered.Reply.Clarify) {
 			return out, nil
 		}
 		reply := verbatim(answered.Raw)
@@ -148,22 +148,22 @@ func (t *task) undelivered(out replied) judged {
 
 // replyOf is a task's reply: one that was stored before the run broke off, else it is asked for, and stored before anything
 // forgets it.
-func (r *running) replyOf(ctx context.Context, t *task) (replied, error) {
-	if kept, ok := r.replies[t.order]; ok {
+func (w *running) replyOf(ctx context.Context, t *task) (replied, error) {
+	if kept, ok := w.replies[t.order]; ok {
 		var k keptReply
 		if err := json.Unmarshal(kept.Body, &k); err == nil {
 			return k.unpacked(), nil
 		}
 	}
-	out, err := r.ask(ctx, t)
-	if err != nil || out.refused || !r.plan.KeepReply || out.failure != nil && out.failure.Code == fault.Transport {
+	out, err := w.ask(ctx, t)
+	if err != nil || out.refused || !w.plan.KeepReply || out.failure != nil && out.failure.Code == fault.Transport {
 		return out, err
 	}
 	body, err := json.Marshal(out.packed())
 	if err != nil {
 		return out, err
 	}
-	return out, r.store.KeepReply(r.run.ID, t.order, history.Reply{Place: t.order, Key: key(t.name, t.wording, t.repeat), Body: body})
+	return out, w.store.KeepReply(w.run.ID, t.order, history.Reply{Place: t.order, Key: key(t.name, t.wording, t.repeat), Body: body})
 }
 
 // keptReply is the stored form of what an ask brought.

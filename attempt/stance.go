@@ -23,7 +23,7 @@ func isRefusal(r translator.Reply) bool {
 
 // stance judges what a reply does rather than what it says: whether it answers, asks back or declines as it should. The second
 // result tells whether that decides; where not, the answer is to be matched.
-func (r *running) stance(ctx context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, bool, error) {
+func (w *running) stance(ctx context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, bool, error) {
 	back, refused := isQuestionBack(reply), isRefusal(reply)
 	a.Stance = back || refused
 	expect := t.chosen.Question.Expect
@@ -41,7 +41,7 @@ func (r *running) stance(ctx context.Context, t *task, a record.Attempt, reply t
 	case back && len(a.Earlier) > 0:
 		return stanceFault(a, fault.AskedNeedlessly, "it asked back again: "+reply.Clarify), true, nil
 	case back:
-		j, err := r.questionBack(ctx, t, a, reply)
+		j, err := w.questionBack(ctx, t, a, reply)
 		return j, true, err
 	case expect == golden.ExpectClarify && len(a.Earlier) == 0:
 		return stanceFault(a, fault.Guessed, "it answered where it should have asked back about "+
@@ -58,9 +58,9 @@ func expected(e golden.Expect) string {
 }
 
 // questionBack judges a question back where one is welcome: it must be about what is ambiguous.
-func (r *running) questionBack(_ context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, error) {
+func (w *running) questionBack(_ context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, error) {
 	q := t.chosen.Question
-	if len(q.Mentions) > 0 && !r.mentions(t, reply.Clarify) {
+	if len(q.Mentions) > 0 && !w.mentions(t, reply.Clarify) {
 		return stanceFault(a, fault.MissedAmbiguity,
 			fmt.Sprintf("it asked back, but names none of %s: %s", strings.Join(q.Mentions, ", "), reply.Clarify)), nil
 	}
@@ -68,7 +68,7 @@ func (r *running) questionBack(_ context.Context, t *task, a record.Attempt, rep
 }
 
 // mentions tells whether a question back names one of the question's mentions, or a synonym that the briefing has for it.
-func (r *running) mentions(t *task, text string) bool {
+func (w *running) mentions(t *task, text string) bool {
 	said := " " + wording.Fold(text) + " "
 	for _, mention := range t.chosen.Question.Mentions {
 		for _, word := range append([]string{mention}, t.place.synonyms(mention)...) {
