@@ -213,7 +213,7 @@ func stream(ctx context.Context, arrow *duckdb.Arrow, text string, emit func(*ta
 	return nil
 }
 
-// Close closes the database.
+// Close closes the database. It errs as the engine does.
 func (d *Database) Close() error {
 	return errors.Join(d.serialise.Close(), d.conn.Close(), d.db.Close())
 }

@@ -38,7 +38,7 @@ func hostile(t *testing.T, pool *engine.Pool, e Engine) {
 	slowest := time.Duration(0)
 	for _, s := range statements {
 		took, err := timed(pool, s.sql)
-		if took >= Limits.Time+time.Second { // on a busy machine: what is slow of itself is so again
+		for again := 0; again < 2 && took >= Limits.Time+time.Second; again++ { // on a busy machine: what is slow of itself is so again
 			took, err = timed(pool, s.sql)
 		}
 		slowest = max(slowest, took)

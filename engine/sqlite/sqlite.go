@@ -166,5 +166,5 @@ func (d *Database) read(ctx context.Context, text string) (t *table.Table, err e
 	return t, nil
 }
 
-// Close closes the database.
+// Close closes the database. It errs as the engine does.
 func (d *Database) Close() error { return errors.Join(d.conn.Close(), d.db.Close()) }
