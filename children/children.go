@@ -35,7 +35,8 @@ var (
 )
 
 // Start starts a program in a group of its own; it is killed when this process dies. The command's SysProcAttr and the mark in its
-// environment are set here. Every child that was started must be ended.
+// environment are set here. Every child that was started must be ended. It errs where the program cannot be started; then there is no
+// child.
 func Start(cmd *exec.Cmd) (*Child, error) {
 	adopt.Do(func() {
 		_ = unix.Prctl(unix.PR_SET_CHILD_SUBREAPER, 1, 0, 0, 0) // without it, what leaves its group and its parent is not found

@@ -25,7 +25,8 @@ const loadTypes = `{'load_id': 'INTEGER', 'farm_id': 'INTEGER', 'loaded_at': 'TI
 // ErrNotEmpty says that the folder holds something else than a demo.
 var ErrNotEmpty = errors.New("the folder is not empty and holds no demo; name another one")
 
-// Write writes the demo workspace into a folder, over an earlier demo's files where there are any.
+// Write writes the demo workspace into a folder, over an earlier demo's files where there are any. It errs with ErrNotEmpty, and where a
+// file cannot be written; what was written by then stays.
 func Write(ctx context.Context, dir string, parquet Parquet) error {
 	if err := checkFolder(dir); err != nil {
 		return err
@@ -95,7 +96,7 @@ var before = strings.NewReplacer(
 	"| late_share |\n| ---------: |\n|        0.4 |", "| late_share |\n| ---------: |\n|   0.470588 |")
 
 // Revise corrects the question toolshed/late-share: what came back on the day that it was due is not late. Run once, before the second
-// version is asked, it moves the ground of that question.
+// version is asked, it moves the ground of that question. It errs where the file cannot be written.
 func Revise(dir string) error {
 	body, err := files.ReadFile("workspace/" + revised)
 	if err != nil {

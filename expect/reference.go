@@ -144,7 +144,8 @@ type behindCut struct {
 	err     error
 }
 
-// Whole is the expectation with what is behind its cut; as it is where it has none, or that cannot be had.
+// Whole is the expectation with what is behind its cut; as it is where it has none, or that cannot be had. It errs where the probe that
+// fetches it was stopped.
 func (e Expectation) Whole(ctx context.Context) (Expectation, error) {
 	b := e.behind
 	if b == nil {

@@ -19,7 +19,7 @@ type Change struct {
 }
 
 // WriteAll writes some files, all of them or none: each is written beside its place first, and what was put in place is put back where
-// a later one cannot be. No file is ever half written.
+// a later one cannot be. No file is ever half written. It errs with the first file that cannot be written.
 func WriteAll(files []Change) error {
 	var scratch []string
 	defer func() {

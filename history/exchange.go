@@ -84,7 +84,7 @@ func (i Imported) Table(digest string) (Stored, error) {
 		"the exported run lacks the table %s; export it again with `tovrel history export`", digest)
 }
 
-// ReadExport reads an exported run; name is how messages call it. Defects are source.Problems.
+// ReadExport reads an exported run; name is how messages call it. Defects are source.Problems. A reader that fails is trouble.Unreadable.
 func ReadExport(name string, in io.Reader) (Imported, error) {
 	var out Imported
 	r := bufio.NewReaderSize(in, 1<<16)

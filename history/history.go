@@ -28,7 +28,8 @@ import (
 	"tovrel/trouble"
 )
 
-// Store is an open history.
+// Store is an open history. Its methods err with trouble.Unreachable where the file cannot be read or written; what each says of errors is
+// beyond that. A write is done whole or not at all.
 type Store struct {
 	db  *sql.DB
 	ctx context.Context // of the command that opened it: it ends what is read
@@ -293,7 +294,7 @@ func Keep(t *table.Table) Stored {
 	return Stored{Digest: hex.EncodeToString(digest[:16]), Body: body, Table: t, Rows: t.Rows()}
 }
 
-// Table reads a stored table.
+// Table reads a stored table. It errs also where no table has the digest.
 func (s *Store) Table(digest string) (Stored, error) {
 	stored := Stored{Digest: digest}
 	if err := s.db.QueryRowContext(s.ctx, "SELECT body FROM result WHERE digest = ?", digest).Scan(&stored.Body); err != nil {

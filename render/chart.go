@@ -27,7 +27,7 @@ var chartGlyphs = []draw.GlyphDrawer{draw.CircleGlyph{}, draw.SquareGlyph{}, dra
 
 const chartWidth, chartHeight = 24 * vg.Centimeter, 12 * vg.Centimeter
 
-// ChartSVG draws a history as SVG, with its text alternative inside.
+// ChartSVG draws a history as SVG, with its text alternative inside. It errs where the chart cannot be drawn or the writer fails.
 func ChartSVG(w io.Writer, c view.Chart) error {
 	p, err := drawn(c)
 	if err != nil {
@@ -57,7 +57,7 @@ func ChartSVG(w io.Writer, c view.Chart) error {
 	return err
 }
 
-// ChartPNG draws a history as PNG.
+// ChartPNG draws a history as PNG. It errs where the chart cannot be drawn or the writer fails.
 func ChartPNG(w io.Writer, c view.Chart) error {
 	p, err := drawn(c)
 	if err != nil {

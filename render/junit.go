@@ -45,7 +45,7 @@ type junitProblem struct {
 	Text    string `xml:",chardata"`
 }
 
-// JUnit writes the cases of a screen as JUnit XML, the form that build servers read.
+// JUnit writes the cases of a screen as JUnit XML, the form that build servers read. It errs where the writer fails.
 func JUnit(w io.Writer, s view.Screen) error {
 	name := "tovrel"
 	if len(s.Headline) > 0 {

@@ -37,7 +37,7 @@ type Options struct {
 	ForSpreadsheet bool
 }
 
-// Screen writes a screen in a format.
+// Screen writes a screen in a format. It errs where the writer fails, and for data that JSON cannot hold.
 func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
 	switch format {
 	case JSON:

@@ -11,7 +11,8 @@ import (
 	"tovrel/view"
 )
 
-// Workbook writes a screen as a spreadsheet: its lines on the first sheet, each grid on one of its own.
+// Workbook writes a screen as a spreadsheet: its lines on the first sheet, each grid on one of its own. It errs where the writer fails, and
+// for more rows than a sheet holds.
 func Workbook(w io.Writer, s view.Screen) (err error) {
 	book := excelize.NewFile()
 	defer book.Close() //nolint:errcheck // nothing is left on disk

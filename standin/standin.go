@@ -44,7 +44,7 @@ func Handler(asker translator.Asker, s Settings) http.Handler {
 	return mux
 }
 
-// ServeMCP serves over standard input and output.
+// ServeMCP serves over standard input and output. It errs where the connection does, or the context ends.
 func ServeMCP(ctx context.Context, asker translator.Asker, s Settings) error {
 	h := &handler{asker: asker, troublemaker: newTroublemaker(s), latency: s.Latency}
 	return h.mcpServer().Run(ctx, &mcp.StdioTransport{})

@@ -250,18 +250,20 @@ var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid,
 	versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
 
 func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
-	g := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "was"}, {Name: "is"}, {Name: "why", Head: true, Room: 24}}}
+	flips := slices.DeleteFunc(slices.Clone(c.Flips), func(f versus.Flip) bool { return f.Kind != kind })
 	var parts []Part
-	for _, f := range c.Flips {
-		if f.Kind != kind {
-			continue
-		}
-		g.Rows = append(g.Rows, []Cell{text(f.Question), text(string(f.Was)), text(string(f.Is)), text(reasonOf(f))})
+	for _, f := range flips {
 		if queries {
 			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}},
 				Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}})
 		}
 	}
+	g := gridOf(flips,
+		declare(Column{Name: "question", Keep: true}, func(f versus.Flip) Cell { return text(f.Question) }),
+		declare(Column{Name: "was"}, func(f versus.Flip) Cell { return text(string(f.Was)) }),
+		declare(Column{Name: "is"}, func(f versus.Flip) Cell { return text(string(f.Is)) }),
+		declare(Column{Name: "why", Head: true, Room: 24}, func(f versus.Flip) Cell { return text(reasonOf(f)) }),
+	)
 	if len(g.Rows) == 0 {
 		return nil
 	}
@@ -290,15 +292,14 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 	if len(moved) == 0 {
 		return nil
 	}
-	g := &Grid{Columns: []Column{{Name: "fault", Keep: true}, {Name: "before", Right: true}, {Name: "after", Right: true},
-		{Name: "change", Right: true}}}
-	for _, f := range moved[:min(mostMoved, len(moved))] {
-		change := Cell{Text: fmt.Sprintf("%+d", f.After-f.Before), Tone: Right}
-		if f.After > f.Before {
-			change.Tone = Wrong
-		}
-		g.Rows = append(g.Rows, []Cell{text(string(f.Code)), count(f.Before), count(f.After), change})
-	}
+	g := gridOf(moved[:min(mostMoved, len(moved))],
+		declare(Column{Name: "fault", Keep: true}, func(f versus.FaultChange) Cell { return text(string(f.Code)) }),
+		declare(Column{Name: "before", Right: true}, func(f versus.FaultChange) Cell { return count(f.Before) }),
+		declare(Column{Name: "after", Right: true}, func(f versus.FaultChange) Cell { return count(f.After) }),
+		declare(Column{Name: "change", Right: true}, func(f versus.FaultChange) Cell {
+			return Cell{Text: fmt.Sprintf("%+d", f.After-f.Before), Tone: map[bool]Tone{true: Wrong, false: Right}[f.After > f.Before]}
+		}),
+	)
 	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g}}
 	if more := len(moved) - len(g.Rows); more > 0 {
 		parts = append(parts, Part{Lines: []Text{{Tone: Faint,
@@ -313,17 +314,18 @@ func abs(n int) int { return max(n, -n) }
 const fewest = 2
 
 func groupGrid(groups []versus.Group, all bool) *Grid {
-	g := &Grid{Columns: []Column{{Name: "part", Keep: true}, {Name: "", Keep: true}, {Name: "questions", Right: true},
-		{Name: "before", Right: true}, {Name: "after", Right: true}, {Name: "points", Right: true}}}
-	for _, part := range groups {
-		if coarse := part.Kind == "dataset" || part.Kind == "set" || part.Kind == "wording"; part.Questions < fewest || !all &&
-			!coarse && part.After >= part.Before {
-			continue // one question is in the lists above
-		}
-		g.Rows = append(g.Rows, []Cell{text(part.Kind), text(part.Name), count(part.Questions), text(Percent(part.Before)),
-			text(Percent(part.After)), text(points(part.After - part.Before))})
-	}
-	return g
+	shown := slices.DeleteFunc(slices.Clone(groups), func(part versus.Group) bool {
+		coarse := part.Kind == "dataset" || part.Kind == "set" || part.Kind == "wording"
+		return part.Questions < fewest || !all && !coarse && part.After >= part.Before // one question is in the lists above
+	})
+	return gridOf(shown,
+		declare(Column{Name: "part", Keep: true}, func(g versus.Group) Cell { return text(g.Kind) }),
+		declare(Column{Name: "", Keep: true}, func(g versus.Group) Cell { return text(g.Name) }),
+		declare(Column{Name: "questions", Right: true}, func(g versus.Group) Cell { return count(g.Questions) }),
+		declare(Column{Name: "before", Right: true}, func(g versus.Group) Cell { return text(Percent(g.Before)) }),
+		declare(Column{Name: "after", Right: true}, func(g versus.Group) Cell { return text(Percent(g.After)) }),
+		declare(Column{Name: "points", Right: true}, func(g versus.Group) Cell { return text(points(g.After - g.Before)) }),
+	)
 }
 
 // flipMachineGrid is what CSV is made of: a line for each question that changed or moved.

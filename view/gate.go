@@ -34,25 +34,34 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 	if against != "" {
 		form.Against = &against
 	}
-	g := &Grid{Main: true, Columns: []Column{{Name: "condition", Keep: true}, {Name: "limit", Right: true, Keep: true},
-		{Name: "value", Right: true, Keep: true}, {Name: "outcome", Keep: true}, {Name: "why", Wrap: true}}}
+	g := gridOf(conditions,
+		declare(Column{Name: "condition", Keep: true}, func(c versus.Judged) Cell { return text(conditionName(c)) }),
+		declare(Column{Name: "limit", Right: true, Keep: true},
+			func(c versus.Judged) Cell { return Cell{Text: exactLimit(c), Shown: shownLimit(c)} }),
+		declare(Column{Name: "value", Right: true, Keep: true},
+			func(c versus.Judged) Cell { return Cell{Text: exactValue(c), Shown: shownValue(c)} }),
+		declare(Column{Name: "outcome", Keep: true}, func(c versus.Judged) Cell {
+			tones := map[versus.Verdict]Tone{versus.NotMet: Wrong, versus.NotEnough: Unscored}
+			if tone, known := tones[c.Verdict]; known {
+				return Cell{Text: string(c.Verdict), Tone: tone}
+			}
+			return Cell{Text: string(c.Verdict), Tone: Right}
+		}),
+		declare(Column{Name: "why", Wrap: true}, func(c versus.Judged) Cell { return text(conditionWhy(c)) }),
+	)
+	g.Main = true
 	not, unsure := 0, 0
 	var cases []Case
 	for _, c := range conditions {
 		form.Conditions = append(form.Conditions,
 			conditionForm{conditionName(c), jsonLimit(c), jsonValue(c), c.Verdict, c.Why, some(c.Listed)})
-		outcome := Cell{Text: string(c.Verdict), Tone: Right}
 		switch c.Verdict {
 		case versus.NotMet:
 			not++
-			outcome.Tone = Wrong
 		case versus.NotEnough:
 			unsure++
-			outcome.Tone = Unscored
 		}
 		cases = append(cases, gateCase(c))
-		g.Rows = append(g.Rows, []Cell{text(conditionName(c)), {Text: exactLimit(c), Shown: shownLimit(c)},
-			{Text: exactValue(c), Shown: shownValue(c)}, outcome, text(conditionWhy(c))})
 	}
 	name := r.Translator
 	if r.ID > 0 {

@@ -19,27 +19,32 @@ type harvestedForm struct {
 	DryRun    bool          `json:"dry_run"`
 }
 
+func (f HarvestForm) isDraft() bool { return f.State == "draft" }
+
 // Harvested shows what became of rated questions.
 func Harvested(file string, rated int, forms []HarvestForm, dryRun bool) Screen {
 	drafts, held := 0, 0
-	g := &Grid{Main: true, Columns: []Column{{Name: "state", Keep: true}, {Name: "question", Keep: true},
-		{Name: "text", Head: true}, {Name: "asked", Right: true}, {Name: "wordings", Right: true}, {Name: "query"},
-		{Name: "rated down", Right: true}}}
 	for _, f := range forms {
-		has, tone := "–", Faint
-		if f.Query != "" {
-			has = "yes"
-		}
-		switch f.State {
-		case "draft":
+		if f.isDraft() {
 			drafts++
-			tone = Right
-		default:
+		} else {
 			held++
 		}
-		g.Rows = append(g.Rows, []Cell{{Text: f.State, Tone: tone}, text(f.Question), text(f.Text), count(f.Asked),
-			count(f.Wordings), {Text: f.Query, Shown: has}, count(f.Rejected)})
 	}
+	g := gridOf(forms,
+		declare(Column{Name: "state", Keep: true}, func(f HarvestForm) Cell {
+			return Cell{Text: f.State, Tone: map[bool]Tone{true: Right, false: Faint}[f.isDraft()]}
+		}),
+		declare(Column{Name: "question", Keep: true}, func(f HarvestForm) Cell { return text(f.Question) }),
+		declare(Column{Name: "text", Head: true}, func(f HarvestForm) Cell { return text(f.Text) }),
+		declare(Column{Name: "asked", Right: true}, func(f HarvestForm) Cell { return count(f.Asked) }),
+		declare(Column{Name: "wordings", Right: true}, func(f HarvestForm) Cell { return count(f.Wordings) }),
+		declare(Column{Name: "query"}, func(f HarvestForm) Cell {
+			return Cell{Text: f.Query, Shown: map[bool]string{true: "–", false: "yes"}[f.Query == ""]}
+		}),
+		declare(Column{Name: "rated down", Right: true}, func(f HarvestForm) Cell { return count(f.Rejected) }),
+	)
+	g.Main = true
 	verb := "Appended"
 	if dryRun {
 		verb = "Would append"

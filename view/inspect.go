@@ -17,18 +17,31 @@ var severityTone = map[profile.Severity]Tone{profile.Error: Wrong, profile.Warni
 // Findings shows what will hurt in a dataset, the worst first.
 func Findings(dataset string, findings []profile.Finding) Screen {
 	screen := Screen{Data: findingsForm{dataset, append([]profile.Finding{}, findings...)}}
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "severity"}, {Name: "code"}, {Name: "table"},
-		{Name: "column"}, {Name: "file"}, {Name: "line", Right: true}, {Name: "message"}, {Name: "example"}, {Name: "remedy"}}}
+	of := func(name string, cell func(f profile.Finding) string) column[profile.Finding] {
+		return declare(Column{Name: name}, func(f profile.Finding) Cell { return text(cell(f)) })
+	}
+	g := gridOf(findings,
+		of("severity", func(f profile.Finding) string { return string(f.Severity) }),
+		of("code", func(f profile.Finding) string { return f.Code }),
+		of("table", func(f profile.Finding) string { return f.Table }),
+		of("column", func(f profile.Finding) string { return f.Column }),
+		of("file", func(f profile.Finding) string { return f.File }),
+		declare(Column{Name: "line", Right: true}, func(f profile.Finding) Cell {
+			if f.Line == 0 {
+				return text("")
+			}
+			return text(fmt.Sprint(f.Line))
+		}),
+		of("message", func(f profile.Finding) string { return f.Message }),
+		of("example", func(f profile.Finding) string { return f.Example }),
+		of("remedy", func(f profile.Finding) string { return f.Remedy }),
+	)
+	g.Main = true
+	g.Machine = true
 	counts := map[profile.Severity]int{}
 	var lines []Text
 	for _, f := range findings {
 		counts[f.Severity]++
-		line := ""
-		if f.Line > 0 {
-			line = fmt.Sprint(f.Line)
-		}
-		g.Rows = append(g.Rows, []Cell{text(string(f.Severity)), text(f.Code), text(f.Table), text(f.Column), text(f.File),
-			text(line), text(f.Message), text(f.Example), text(f.Remedy)})
 		lines = append(lines, findingLines(f)...)
 	}
 	screen.Parts = []Part{{Lines: lines}, {Grid: g}}

@@ -150,18 +150,21 @@ type questionsForm struct {
 
 // Questions lists the questions of golden sets.
 func Questions(sets []*golden.Set) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "text", Wrap: true},
-		{Name: "wordings", Right: true, Spare: true}, {Name: "difficulty", Spare: true},
-		{Name: "expects", Spare: true, Room: 18}, {Name: "tags", Spare: true, Wrap: true}}}
 	form := questionsForm{[]SetQuestion{}}
 	for _, s := range sets {
 		for _, q := range s.All() {
-			item := listed(s, q)
-			form.Questions = append(form.Questions, item)
-			g.Rows = append(g.Rows, []Cell{text(item.Question), text(q.Text), count(item.Wordings), text(q.Difficulty),
-				text(expects(item)), text(strings.Join(item.Tags, ", "))})
+			form.Questions = append(form.Questions, listed(s, q))
 		}
 	}
+	g := gridOf(form.Questions,
+		declare(Column{Name: "question", Keep: true}, func(q SetQuestion) Cell { return text(q.Question) }),
+		declare(Column{Name: "text", Wrap: true}, func(q SetQuestion) Cell { return text(q.Text) }),
+		declare(Column{Name: "wordings", Right: true, Spare: true}, func(q SetQuestion) Cell { return count(q.Wordings) }),
+		declare(Column{Name: "difficulty", Spare: true}, func(q SetQuestion) Cell { return text(q.Difficulty) }),
+		declare(Column{Name: "expects", Spare: true, Room: 18}, func(q SetQuestion) Cell { return text(expects(q)) }),
+		declare(Column{Name: "tags", Spare: true, Wrap: true}, func(q SetQuestion) Cell { return text(strings.Join(q.Tags, ", ")) }),
+	)
+	g.Main = true
 	return Screen{
 		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s in %s.", plural(len(form.Questions), "question", "questions"),
 			plural(len(sets), "golden set", "golden sets"))}},
@@ -215,20 +218,27 @@ type checkForm struct {
 // place, "" for none.
 func Check(questions int, problems source.Problems, advice bool, questionAt func(source.Position) string) Screen {
 	form := checkForm{questions, []Defect{}}
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "file", Keep: true}, {Name: "line", Right: true, Keep: true},
-		{Name: "column", Right: true, Keep: true}, {Name: "severity", Keep: true},
-		{Name: "code", Keep: true}, {Name: "question"}, {Name: "message"}, {Name: "remedy"}}}
 	var lines []Text
 	for _, p := range problems {
 		if p.Severity == source.Advice && !advice {
 			continue
 		}
-		d := Defect{p.File, p.Line, p.Column, questionAt(p.Position), p.Code, string(p.Severity), p.Message, p.Remedy}
-		form.Defects = append(form.Defects, d)
-		g.Rows = append(g.Rows, []Cell{text(d.File), count(d.Line), count(d.Column), text(d.Severity), text(d.Code),
-			text(d.Question), text(d.Message), text(d.Remedy)})
+		form.Defects = append(form.Defects,
+			Defect{p.File, p.Line, p.Column, questionAt(p.Position), p.Code, string(p.Severity), p.Message, p.Remedy})
 		lines = append(lines, problemLines(p)...)
 	}
+	g := gridOf(form.Defects,
+		declare(Column{Name: "file", Keep: true}, func(d Defect) Cell { return text(d.File) }),
+		declare(Column{Name: "line", Right: true, Keep: true}, func(d Defect) Cell { return count(d.Line) }),
+		declare(Column{Name: "column", Right: true, Keep: true}, func(d Defect) Cell { return count(d.Column) }),
+		declare(Column{Name: "severity", Keep: true}, func(d Defect) Cell { return text(d.Severity) }),
+		declare(Column{Name: "code", Keep: true}, func(d Defect) Cell { return text(d.Code) }),
+		declare(Column{Name: "question"}, func(d Defect) Cell { return text(d.Question) }),
+		declare(Column{Name: "message"}, func(d Defect) Cell { return text(d.Message) }),
+		declare(Column{Name: "remedy"}, func(d Defect) Cell { return text(d.Remedy) }),
+	)
+	g.Main = true
+	g.Machine = true
 	screen := Screen{Data: form, Headline: []Text{checkHeadline(questions, problems)}, Parts: []Part{{Grid: g}}}
 	if n := problems.Count(source.Advice); n > 0 && !advice {
 		screen.Next = append(screen.Next, fmt.Sprintf("%s of advice: see with `tovrel set check --advice`.", plural(n, "piece", "pieces")))

@@ -181,8 +181,6 @@ func spark(bins []int64) string {
 }
 
 func joinGrid(links []profile.Link, form *profileForm) *Grid {
-	g := &Grid{Columns: []Column{{Name: "from", Keep: true}, {Name: "to", Keep: true}, {Name: "cardinality"},
-		{Name: "rows a key", Right: true}, {Name: "orphans", Right: true}, {Name: "without rows", Right: true}}}
 	for _, l := range links {
 		j := ProfileJoin{From: l.From.String(), To: l.To.String(), Cardinality: "many to one", RowsPerKey: l.PerKey,
 			Orphans: l.Orphans, Childless: l.Childless}
@@ -191,13 +189,21 @@ func joinGrid(links []profile.Link, form *profileForm) *Grid {
 		}
 		j.OrphanShare = float64(l.Orphans) / float64(max(l.Rows, 1))
 		form.Joins = append(form.Joins, j)
-		orphans := count(int(l.Orphans))
-		if l.Orphans > 0 {
-			orphans.Tone = Lucky
-		}
-		g.Rows = append(g.Rows, []Cell{text(j.From), text(j.To), text(j.Cardinality), text(fmt.Sprintf("%.1f", l.PerKey)),
-			orphans, count(int(l.Childless))})
 	}
+	g := gridOf(form.Joins,
+		declare(Column{Name: "from", Keep: true}, func(j ProfileJoin) Cell { return text(j.From) }),
+		declare(Column{Name: "to", Keep: true}, func(j ProfileJoin) Cell { return text(j.To) }),
+		declare(Column{Name: "cardinality"}, func(j ProfileJoin) Cell { return text(j.Cardinality) }),
+		declare(Column{Name: "rows a key", Right: true}, func(j ProfileJoin) Cell { return text(fmt.Sprintf("%.1f", j.RowsPerKey)) }),
+		declare(Column{Name: "orphans", Right: true}, func(j ProfileJoin) Cell {
+			cell := count(int(j.Orphans))
+			if j.Orphans > 0 {
+				cell.Tone = Lucky
+			}
+			return cell
+		}),
+		declare(Column{Name: "without rows", Right: true}, func(j ProfileJoin) Cell { return count(int(j.Childless)) }),
+	)
 	if len(g.Rows) == 0 {
 		return nil
 	}

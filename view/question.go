@@ -102,17 +102,17 @@ func referenceText(a record.Attempt) string {
 
 // clauseGrid shows what only one of two queries has, clause by clause.
 func clauseGrid(clauses []sql.Clause) *Grid {
-	g := &Grid{Columns: []Column{{Name: "clause", Keep: true}, {Name: "expected", Wrap: true}, {Name: "answer", Wrap: true}}}
 	side := func(parts []string) Cell {
 		if len(parts) == 0 {
 			return Cell{Text: "—", Tone: Faint}
 		}
 		return text(strings.Join(parts, "; "))
 	}
-	for _, c := range clauses {
-		g.Rows = append(g.Rows, []Cell{text(c.Name), side(c.Expected), side(c.Answer)})
-	}
-	return g
+	return gridOf(clauses,
+		declare(Column{Name: "clause", Keep: true}, func(c sql.Clause) Cell { return text(c.Name) }),
+		declare(Column{Name: "expected", Wrap: true}, func(c sql.Clause) Cell { return side(c.Expected) }),
+		declare(Column{Name: "answer", Wrap: true}, func(c sql.Clause) Cell { return side(c.Answer) }),
+	)
 }
 
 // marked is a query with marks around what the other one has not; only where the answer is wrong.

@@ -30,39 +30,22 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 	for _, p := range s.Pairs {
 		form.Pairs = append(form.Pairs, compareFormOf(p.Comparison, o))
 	}
-	ranks := &Grid{Main: true, Columns: []Column{{Name: "rank", Right: true, Keep: true}, {Name: "translator", Keep: true},
-		{Name: "run", Right: true}, {Name: "accuracy", Right: true, Keep: true}, {Name: "interval"},
-		{Name: "cost", Right: true}, {Name: "median ask", Right: true}, {Name: "undominated"}}}
 	var gauges []Gauge
-	for i, r := range s.Ranking {
+	for _, r := range s.Ranking {
 		sum := r.Summary
 		form.Runs = append(form.Runs, sum)
 		form.Ranking = append(form.Ranking, rankedForm{sum.Run, sum.Translator, sum.Accuracy, sum.Interval, sum.Cost,
 			sum.LatencyMS, r.Undominated})
-		g := gaugeOf(sum)
-		gauges = append(gauges, g)
-		undominated := Cell{Text: "no", Tone: Faint}
-		if r.Undominated {
-			undominated = Cell{Text: "yes", Tone: Right}
-		}
-		ranks.Rows = append(ranks.Rows, []Cell{count(i + 1), text(sum.Translator), count(sum.Run), share(sum.Accuracy),
-			shareInterval(sum.Interval), text(fmt.Sprintf("%.4f", sum.Cost)),
-			{Text: fmt.Sprintf("%.0f", sum.LatencyMS.P50), Shown: Milliseconds(sum.LatencyMS.P50)}, undominated})
+		gauges = append(gauges, gaugeOf(sum))
 	}
+	ranks := rankGrid(s.Ranking)
 	differ := 0
-	pairs := &Grid{Columns: []Column{{Name: "pair", Keep: true}, {Name: "outcome", Wrap: true},
-		{Name: "points", Right: true, Keep: true}, {Name: "interval", Keep: true},
-		{Name: "p, corrected", Right: true, Keep: true, Spare: true}, {Name: "like for like", Right: true, Keep: true, Spare: true}}}
 	for _, p := range s.Pairs {
-		outcome := string(p.Outcome)
 		if p.Outcome != versus.NoChange {
 			differ++
-			outcome = p.After.Translator + " is " + outcome
 		}
-		pairs.Rows = append(pairs.Rows, []Cell{text(p.Before.Translator + " → " + p.After.Translator), text(outcome),
-			text(points(p.Difference)), text(points(p.Interval[0]) + " to " + points(p.Interval[1])), text(pValue(p.PValue)),
-			count(p.LikeForLike)})
 	}
+	pairs := pairGrid(s.Pairs)
 	first := s.Ranking[0].Summary
 	return Screen{Data: form, Headline: []Text{{Tone: Strong,
 		Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first),
@@ -72,4 +55,57 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 			{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}}},
 		Next: []string{fmt.Sprintf("See what changed between two of them with `tovrel compare %s %s`.",
 			s.Pairs[0].Before.Translator, s.Pairs[0].After.Translator)}}
+}
+
+// placed is a run with its place in a ranking, from 1.
+type placed struct {
+	place int
+	versus.Ranked
+}
+
+func rankGrid(ranking []versus.Ranked) *Grid {
+	of := func(c Column, cell func(s record.Summary) Cell) column[placed] {
+		return declare(c, func(r placed) Cell { return cell(r.Summary) })
+	}
+	var rows []placed
+	for i, r := range ranking {
+		rows = append(rows, placed{i + 1, r})
+	}
+	g := gridOf(rows,
+		declare(Column{Name: "rank", Right: true, Keep: true}, func(r placed) Cell { return count(r.place) }),
+		of(Column{Name: "translator", Keep: true}, func(s record.Summary) Cell { return text(s.Translator) }),
+		of(Column{Name: "run", Right: true}, func(s record.Summary) Cell { return count(s.Run) }),
+		of(Column{Name: "accuracy", Right: true, Keep: true}, func(s record.Summary) Cell { return share(s.Accuracy) }),
+		of(Column{Name: "interval"}, func(s record.Summary) Cell { return shareInterval(s.Interval) }),
+		of(Column{Name: "cost", Right: true}, func(s record.Summary) Cell { return text(fmt.Sprintf("%.4f", s.Cost)) }),
+		of(Column{Name: "median ask", Right: true}, func(s record.Summary) Cell {
+			return Cell{Text: fmt.Sprintf("%.0f", s.LatencyMS.P50), Shown: Milliseconds(s.LatencyMS.P50)}
+		}),
+		declare(Column{Name: "undominated"}, func(r placed) Cell {
+			return map[bool]Cell{false: {Text: "no", Tone: Faint}, true: {Text: "yes", Tone: Right}}[r.Undominated]
+		}),
+	)
+	g.Main = true
+	return g
+}
+
+func pairGrid(pairs []versus.Pair) *Grid {
+	return gridOf(pairs,
+		declare(Column{Name: "pair", Keep: true},
+			func(p versus.Pair) Cell { return text(p.Before.Translator + " → " + p.After.Translator) }),
+		declare(Column{Name: "outcome", Wrap: true}, func(p versus.Pair) Cell {
+			if p.Outcome == versus.NoChange {
+				return text(string(p.Outcome))
+			}
+			return text(p.After.Translator + " is " + string(p.Outcome))
+		}),
+		declare(Column{Name: "points", Right: true, Keep: true}, func(p versus.Pair) Cell { return text(points(p.Difference)) }),
+		declare(Column{Name: "interval", Keep: true}, func(p versus.Pair) Cell {
+			return text(points(p.Interval[0]) + " to " + points(p.Interval[1]))
+		}),
+		declare(Column{Name: "p, corrected", Right: true, Keep: true, Spare: true},
+			func(p versus.Pair) Cell { return text(pValue(p.PValue)) }),
+		declare(Column{Name: "like for like", Right: true, Keep: true, Spare: true},
+			func(p versus.Pair) Cell { return count(p.LikeForLike) }),
+	)
 }

@@ -44,6 +44,14 @@ type refreshForm struct {
 	Answers []RefreshedForm `json:"answers"`
 }
 
+// answerName is the question, with the reading where it is not the expected answer itself.
+func (r RefreshedForm) answerName() string {
+	if r.Reading == "" {
+		return r.Question
+	}
+	return r.Question + ", reading " + r.Reading
+}
+
 // Refresh shows what recomputing the expected answers changes.
 func Refresh(all []RefreshedForm, dryRun bool) Screen {
 	form := refreshForm{DryRun: dryRun, Answers: all}
@@ -51,23 +59,27 @@ func Refresh(all []RefreshedForm, dryRun bool) Screen {
 		form.Answers = []RefreshedForm{}
 	}
 	counts := map[string]int{}
-	g := &Grid{Main: true, Columns: []Column{{Name: "question", Keep: true}, {Name: "state", Keep: true}, {Name: "because"},
-		{Name: "what changes", Wrap: true}}}
-	review := &Grid{Columns: []Column{{Name: "question", Keep: true}, {Name: "place"}}}
+	var changing, byHand []RefreshedForm
 	for _, r := range all {
 		counts[r.State]++
-		name := r.Question
-		if r.Reading != "" {
-			name += ", reading " + r.Reading
-		}
 		switch r.State {
 		case RefreshChanged, RefreshNew, RefreshFails:
-			state := Cell{Text: r.State, Tone: map[string]Tone{RefreshChanged: Strong, RefreshNew: Strong, RefreshFails: Wrong}[r.State]}
-			g.Rows = append(g.Rows, []Cell{text(name), state, text(r.Because), text(changeWords(r))})
+			changing = append(changing, r)
 		case RefreshByHand:
-			review.Rows = append(review.Rows, []Cell{text(name), text(fmt.Sprintf("%s:%d", r.File, r.Line))})
+			byHand = append(byHand, r)
 		}
 	}
+	name := declare(Column{Name: "question", Keep: true}, func(r RefreshedForm) Cell { return text(r.answerName()) })
+	g := gridOf(changing, name,
+		declare(Column{Name: "state", Keep: true}, func(r RefreshedForm) Cell {
+			return Cell{Text: r.State, Tone: map[string]Tone{RefreshChanged: Strong, RefreshNew: Strong, RefreshFails: Wrong}[r.State]}
+		}),
+		declare(Column{Name: "because"}, func(r RefreshedForm) Cell { return text(r.Because) }),
+		declare(Column{Name: "what changes", Wrap: true}, func(r RefreshedForm) Cell { return text(changeWords(r)) }),
+	)
+	g.Main = true
+	review := gridOf(byHand, name,
+		declare(Column{Name: "place"}, func(r RefreshedForm) Cell { return text(fmt.Sprintf("%s:%d", r.File, r.Line)) }))
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: refreshHeadline(len(all), counts)}}}
 	if len(g.Rows) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "What changes", Grid: g})

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
 )
@@ -76,32 +77,65 @@ func attemptCase(a record.Attempt) Case {
 
 // attemptsGrid lists every attempt in full, for spreadsheets.
 func attemptsGrid(attempts []record.Attempt) *Grid {
-	g := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "question"}, {Name: "wording"},
-		{Name: "repeat", Right: true}, {Name: "turn", Right: true}, {Name: "verdict"}, {Name: "closeness", Right: true},
-		{Name: "fault"}, {Name: "certainty"}, {Name: "evidence"}, {Name: "further_faults"}, {Name: "remarks"}, {Name: "reason"},
-		{Name: "query"}, {Name: "reading"}, {Name: "latency_ms", Right: true},
-		{Name: "query_ms", Right: true}, {Name: "cost", Right: true}}}
-	for _, a := range attempts {
-		form := attemptOf(a)
-		closeness, code, certainty, evidence := "", "", "", ""
-		if a.Closeness != nil {
-			closeness = fmt.Sprint(*a.Closeness)
-		}
-		var further, remarks []string
-		for i, f := range a.Faults {
-			if i == 0 {
-				code, certainty, evidence = string(f.Code), string(f.Certainty), f.Evidence
-				continue
-			}
-			further = append(further, string(f.Code))
-		}
-		for _, r := range a.Remarks {
-			remarks = append(remarks, string(r))
-		}
-		g.Rows = append(g.Rows, []Cell{text(a.Question), text(a.Wording), text(fmt.Sprint(a.Repeat)), text(fmt.Sprint(a.Turn)),
-			text(string(a.Verdict)), text(closeness), text(code), text(certainty), text(evidence),
-			text(strings.Join(further, " ")), text(strings.Join(remarks, " ")), text(string(a.Reason)), text(a.Query),
-			text(a.Reading), text(fmt.Sprint(form.LatencyMS)), text(fmt.Sprint(form.QueryMS)), text(fmt.Sprint(a.Cost))})
+	of := func(name string, cell func(a record.Attempt) string) column[record.Attempt] {
+		return declare(Column{Name: name}, func(a record.Attempt) Cell { return text(cell(a)) })
 	}
+	number := func(name string, cell func(a record.Attempt) any) column[record.Attempt] {
+		return declare(Column{Name: name, Right: true}, func(a record.Attempt) Cell { return text(fmt.Sprint(cell(a))) })
+	}
+	g := gridOf(attempts,
+		of("question", func(a record.Attempt) string { return a.Question }),
+		of("wording", func(a record.Attempt) string { return a.Wording }),
+		number("repeat", func(a record.Attempt) any { return a.Repeat }),
+		number("turn", func(a record.Attempt) any { return a.Turn }),
+		of("verdict", func(a record.Attempt) string { return string(a.Verdict) }),
+		number("closeness", func(a record.Attempt) any {
+			if a.Closeness == nil {
+				return ""
+			}
+			return *a.Closeness
+		}),
+		of("fault", func(a record.Attempt) string { return string(mainFault(a).Code) }),
+		of("certainty", func(a record.Attempt) string { return string(mainFault(a).Certainty) }),
+		of("evidence", func(a record.Attempt) string { return mainFault(a).Evidence }),
+		of("further_faults", furtherFaults),
+		of("remarks", func(a record.Attempt) string { return joined(a.Remarks) }),
+		of("reason", func(a record.Attempt) string { return string(a.Reason) }),
+		of("query", func(a record.Attempt) string { return a.Query }),
+		of("reading", func(a record.Attempt) string { return a.Reading }),
+		number("latency_ms", func(a record.Attempt) any { return attemptOf(a).LatencyMS }),
+		number("query_ms", func(a record.Attempt) any { return attemptOf(a).QueryMS }),
+		number("cost", func(a record.Attempt) any { return a.Cost }),
+	)
+	g.Main = true
+	g.Machine = true
 	return g
+}
+
+// mainFault is an attempt's first fault; none for a right one.
+func mainFault(a record.Attempt) fault.Fault {
+	if len(a.Faults) == 0 {
+		return fault.Fault{}
+	}
+	return a.Faults[0]
+}
+
+// furtherFaults are the codes of the faults behind the main one.
+func furtherFaults(a record.Attempt) string {
+	var codes []fault.Code
+	for i, f := range a.Faults {
+		if i > 0 {
+			codes = append(codes, f.Code)
+		}
+	}
+	return joined(codes)
+}
+
+// joined are words with a space between.
+func joined[T ~string](words []T) string {
+	parts := make([]string, len(words))
+	for i, w := range words {
+		parts[i] = string(w)
+	}
+	return strings.Join(parts, " ")
 }

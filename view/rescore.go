@@ -35,12 +35,17 @@ type changedForm struct {
 	Why      string        `json:"why"`
 }
 
+// changedIn is a changed verdict of a run.
+type changedIn struct {
+	run int
+	changedForm
+}
+
 // Rescore shows what a later judgement changed.
 func Rescore(all []Rescored) Screen {
 	form := rescoreForm{[]rescoredForm{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "question", Keep: true},
-		{Name: "wording"}, {Name: "was", Keep: true}, {Name: "is", Keep: true}, {Name: "why"}}}
 	screen := Screen{}
+	var changed []changedIn
 	for _, r := range all {
 		f := rescoredForm{Run: r.Run.ID, Before: record.Summarise(r.Run, r.Before), Summary: record.Summarise(r.Run, r.After),
 			Changed: []changedForm{}, AskAgain: some(r.AskAgain)}
@@ -50,8 +55,7 @@ func Rescore(all []Rescored) Screen {
 				continue
 			}
 			f.Changed = append(f.Changed, changedForm{now.Question, now.Wording, now.Repeat, was.Verdict, now.Verdict, whyOf(now)})
-			g.Rows = append(g.Rows, []Cell{count(r.Run.ID), text(now.Question), text(now.Wording), verdictCell(was.Verdict),
-				verdictCell(now.Verdict), text(whyOf(now))})
+			changed = append(changed, changedIn{r.Run.ID, f.Changed[len(f.Changed)-1]})
 		}
 		form.Rescored = append(form.Rescored, f)
 		screen.Headline = append(screen.Headline, Text{Tone: Strong, Text: rescoreLine(r, f)})
@@ -62,6 +66,15 @@ func Rescore(all []Rescored) Screen {
 		}
 	}
 	screen.Data = form
+	g := gridOf(changed,
+		declare(Column{Name: "run", Right: true, Keep: true}, func(c changedIn) Cell { return count(c.run) }),
+		declare(Column{Name: "question", Keep: true}, func(c changedIn) Cell { return text(c.Question) }),
+		declare(Column{Name: "wording"}, func(c changedIn) Cell { return text(c.Wording) }),
+		declare(Column{Name: "was", Keep: true}, func(c changedIn) Cell { return verdictCell(c.Was) }),
+		declare(Column{Name: "is", Keep: true}, func(c changedIn) Cell { return verdictCell(c.Is) }),
+		declare(Column{Name: "why"}, func(c changedIn) Cell { return text(c.Why) }),
+	)
+	g.Main = true
 	if len(g.Rows) > 0 {
 		screen.Parts = []Part{{Title: "What changed", Grid: g}}
 	}

@@ -276,27 +276,28 @@ func faultLines(s record.Summary) []Text {
 }
 
 func questionGrid(attempts []record.Attempt) *Grid {
-	exact := gridOf(attempts,
-		declare(Column{Name: "verdict", Keep: true}, func(a record.Attempt) Cell { return verdictCell(a.Verdict) }),
-		declare(Column{Name: "question", Keep: true}, func(a record.Attempt) Cell { return text(a.Question) }),
+	verdict := declare(Column{Name: "verdict", Keep: true}, func(a record.Attempt) Cell { return verdictCell(a.Verdict) })
+	question := declare(Column{Name: "question", Keep: true}, func(a record.Attempt) Cell { return text(a.Question) })
+	closeness := func(a record.Attempt) Cell { return closenessCell(a.Closeness) }
+	why := func(a record.Attempt) Cell { return text(whyOf(a)) }
+	exact := gridOf(attempts, verdict, question,
 		declare(Column{Name: "wording"}, func(a record.Attempt) Cell { return text(a.Wording) }),
-		declare(Column{Name: "closeness", Right: true, Keep: true},
-			func(a record.Attempt) Cell { return closenessCell(a.Closeness) }),
-		declare(Column{Name: "why", Head: true}, func(a record.Attempt) Cell { return text(whyOf(a)) }),
+		declare(Column{Name: "closeness", Right: true, Keep: true}, closeness),
+		declare(Column{Name: "why", Head: true}, why),
 	)
-	g := &Grid{Main: true, Exact: func() *Grid { return exact },
-		Columns: []Column{{Name: "verdict", Keep: true}, {Name: "question", Keep: true},
-			{Name: "closeness", Right: true, Keep: true, Spare: true},
-			{Name: "wording", Spare: true, Room: 30}, {Name: "why", Head: true, Room: 24}}}
 	several := severalWordings(attempts)
-	for i, a := range attempts {
-		wording := text("")
-		if several[a.Question] {
-			wording = text(a.Wording)
-		}
-		row := exact.Rows[i]
-		g.Rows = append(g.Rows, []Cell{row[0], row[1], row[3], wording, row[4]})
-	}
+	g := gridOf(attempts, verdict, question,
+		declare(Column{Name: "closeness", Right: true, Keep: true, Spare: true}, closeness),
+		declare(Column{Name: "wording", Spare: true, Room: 30}, func(a record.Attempt) Cell {
+			if !several[a.Question] {
+				return text("")
+			}
+			return text(a.Wording)
+		}),
+		declare(Column{Name: "why", Head: true, Room: 24}, why),
+	)
+	g.Main = true
+	g.Exact = func() *Grid { return exact }
 	if len(several) == 0 {
 		*g = g.withoutColumn("wording")
 	}
@@ -359,14 +360,10 @@ func nextSteps(s record.Summary, attempts []record.Attempt) []string {
 
 // Runs shows several runs beside each other, as `tovrel run` ends: a line each.
 func Runs(summaries []record.Summary) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "run", Right: true, Keep: true}, {Name: "translator", Keep: true},
-		{Name: "state"}, {Name: "accuracy", Right: true, Keep: true},
-		{Name: "interval", Keep: true}, {Name: "right", Right: true}, {Name: "lucky", Right: true, Spare: true},
-		{Name: "wrong", Right: true}, {Name: "failed", Right: true}, {Name: "unscored", Right: true},
-		{Name: "broken", Right: true}, {Name: "took", Right: true}}}
+	g := gridOf(summaries, summaryColumns()...)
+	g.Main = true
 	screen := Screen{Data: summaries, Parts: []Part{{Grid: g}}}
 	for _, s := range summaries {
-		g.Rows = append(g.Rows, summaryRow(s))
 		screen.Headline = append(screen.Headline, headline(s)...)
 		if len(s.Faults) > 0 {
 			screen.Parts = append(screen.Parts, Part{Title: "Main faults of " + s.Translator + ", each with a question",
@@ -377,16 +374,40 @@ func Runs(summaries []record.Summary) Screen {
 	return screen
 }
 
-func summaryRow(s record.Summary) []Cell {
-	accuracy, interval := Cell{Text: "", Shown: "–"}, Cell{Text: "", Shown: "–"}
-	if s.Accuracy != nil {
-		accuracy = Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}
-		interval = Cell{Text: fmt.Sprintf("%v %v", s.Interval[0], s.Interval[1]), Shown: Percent(s.Interval[0]) + " to " +
-			Percent(s.Interval[1])}
+// summaryColumns are what a line says of a run that has just ended.
+func summaryColumns() []column[record.Summary] {
+	number := func(name string, spare bool, n func(s record.Summary) int) column[record.Summary] {
+		return declare(Column{Name: name, Right: true, Spare: spare}, func(s record.Summary) Cell { return count(n(s)) })
 	}
-	return []Cell{count(s.Run), text(s.Translator), text(string(s.State)), accuracy, interval, count(s.Right), count(s.Lucky),
-		count(s.Wrong), count(s.Failed),
-		count(s.Unscored), count(s.Standing[score.Broken]), {Text: fmt.Sprint(s.DurationMS), Shown: Milliseconds(float64(s.DurationMS))}}
+	return []column[record.Summary]{
+		declare(Column{Name: "run", Right: true, Keep: true}, func(s record.Summary) Cell { return count(s.Run) }),
+		declare(Column{Name: "translator", Keep: true}, func(s record.Summary) Cell { return text(s.Translator) }),
+		declare(Column{Name: "state"}, func(s record.Summary) Cell { return text(string(s.State)) }),
+		declare(Column{Name: "accuracy", Right: true, Keep: true}, exactAccuracy),
+		declare(Column{Name: "interval", Keep: true}, exactInterval),
+		number("right", false, func(s record.Summary) int { return s.Right }),
+		number("lucky", true, func(s record.Summary) int { return s.Lucky }),
+		number("wrong", false, func(s record.Summary) int { return s.Wrong }),
+		number("failed", false, func(s record.Summary) int { return s.Failed }),
+		number("unscored", false, func(s record.Summary) int { return s.Unscored }),
+		number("broken", false, func(s record.Summary) int { return s.Standing[score.Broken] }),
+		declare(Column{Name: "took", Right: true}, func(s record.Summary) Cell { return duration(s.DurationMS) }),
+	}
+}
+
+func exactAccuracy(s record.Summary) Cell {
+	if s.Accuracy == nil {
+		return Cell{Text: "", Shown: "–"}
+	}
+	return Cell{Text: fmt.Sprint(*s.Accuracy), Shown: Percent(*s.Accuracy)}
+}
+
+func exactInterval(s record.Summary) Cell {
+	if s.Accuracy == nil {
+		return Cell{Text: "", Shown: "–"}
+	}
+	low, high := s.Interval[0], s.Interval[1]
+	return Cell{Text: fmt.Sprintf("%v %v", low, high), Shown: Percent(low) + " to " + Percent(high)}
 }
 
 // rawJSON marks bytes that are JSON already.

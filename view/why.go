@@ -124,20 +124,25 @@ type causesForm struct {
 func Causes(r record.Run, attempts []record.Attempt) (Screen, bool) {
 	s := record.Summarise(r, attempts)
 	form := causesForm{Run: r.ID, Translator: r.Translator, Faults: s.Faults, Families: s.Families, Attempts: []Attempt{}}
-	g := &Grid{Main: true, Columns: []Column{{Name: "fault", Keep: true}, {Name: "certainty", Keep: true},
-		{Name: "question", Keep: true}, {Name: "evidence", Wrap: true}}}
 	proved := 0
+	var explained []record.Attempt
 	for _, a := range attempts {
 		if len(a.Faults) == 0 || a.Verdict == score.Unscored {
 			continue
 		}
+		explained = append(explained, a)
 		form.Attempts = append(form.Attempts, attemptOf(a))
 		if a.Faults[0].Certainty == fault.Proved {
 			proved++
 		}
-		g.Rows = append(g.Rows, []Cell{text(string(a.Faults[0].Code)), text(string(a.Faults[0].Certainty)), text(a.Question),
-			text(a.Faults[0].Evidence)})
 	}
+	g := gridOf(explained,
+		declare(Column{Name: "fault", Keep: true}, func(a record.Attempt) Cell { return text(string(mainFault(a).Code)) }),
+		declare(Column{Name: "certainty", Keep: true}, func(a record.Attempt) Cell { return text(string(mainFault(a).Certainty)) }),
+		declare(Column{Name: "question", Keep: true}, func(a record.Attempt) Cell { return text(a.Question) }),
+		declare(Column{Name: "evidence", Wrap: true}, func(a record.Attempt) Cell { return text(mainFault(a).Evidence) }),
+	)
+	g.Main = true
 	if len(g.Rows) == 0 {
 		return Screen{Data: form, Headline: []Text{{Tone: Right,
 			Text: fmt.Sprintf("Run %d, %s: no answer is wrong, there is nothing to explain.", r.ID, r.Translator)}}}, false

@@ -12,7 +12,8 @@ import (
 	"tovrel/trouble"
 )
 
-// ReadBriefing reads a dataset's briefing; nil where it has none. Defects of the file are source.Problems.
+// ReadBriefing reads a dataset's briefing; nil where it has none. Defects of the file are source.Problems. A file that is named and cannot
+// be read is an error.
 func (w *Workspace) ReadBriefing(d *Dataset) (*briefing.Briefing, error) {
 	if d.Briefing == "" {
 		return nil, nil

@@ -134,7 +134,7 @@ func Find(start string) (string, error) {
 	}
 }
 
-// Open reads the workspace in a folder. Defects of tovrel.yaml are source.Problems.
+// Open reads the workspace in a folder. Defects of tovrel.yaml are source.Problems. A folder without one is an error.
 func Open(root string) (*Workspace, error) {
 	text, err := files.Read(filepath.Join(root, ConfigName), files.Document)
 	if errors.Is(err, fs.ErrNotExist) {
@@ -195,7 +195,8 @@ func (w *Workspace) TranslatorNames() []string {
 	return names
 }
 
-// Translator finds a translator by its name and version; a name alone is enough where it has one version.
+// Translator finds a translator by its name and version; a name alone is enough where it has one version. It errs with trouble.Usage,
+// naming what is near, where there is none or the name alone does not tell.
 func (w *Workspace) Translator(name string) (*Translator, error) {
 	var names []string
 	var found []*Translator

@@ -48,7 +48,7 @@ func (s *Set) spliced(all ...splice) ([]byte, error) {
 	return b.Bytes(), nil
 }
 
-// ReplaceTable puts other lines in the place of an answer's written table. The answer must have a table.
+// ReplaceTable puts other lines in the place of an answer's written table. The answer must have a table. It errs as ReplaceTables does.
 func (s *Set) ReplaceTable(a *Answer, table string) ([]byte, error) {
 	return s.spliced(splice{a.Table.start, a.Table.end, table})
 }

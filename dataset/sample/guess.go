@@ -253,7 +253,7 @@ func (s *Sample) end() (text []byte, whole bool, err error) {
 }
 
 // GuessWriting finds how a text file writes numbers and dates; the zero Writing for other files, for a pattern of several, and for one that
-// cannot be read.
+// cannot be read. It errs only where there is no room for a decoded copy.
 func GuessWriting(path string) (Writing, error) {
 	if !hasEnding(path, ".csv", ".tsv", ".txt") || files.Check(path) != nil {
 		return Writing{}, nil

@@ -32,7 +32,7 @@ type chunk struct {
 // modelUsage is what chat completions call a usage.
 type modelUsage translator.Usage
 
-// UnmarshalJSON reads it under its own names, with the same doubts.
+// UnmarshalJSON reads it under its own names, with the same doubts. It errs as the usage itself does.
 func (u *modelUsage) UnmarshalJSON(body []byte) error {
 	var named map[string]json.RawMessage
 	if json.Unmarshal(body, &named) != nil {

@@ -34,7 +34,7 @@ type asker struct {
 	lines map[string][]line // by question id
 }
 
-// New reads a file; name is how messages call it. Defects are source.Problems.
+// New reads a file; name is how messages call it. Defects are source.Problems. A file that is not there is an error of its own.
 func New(name, path string) (translator.Asker, error) {
 	f, err := files.Open(path)
 	if err != nil {
