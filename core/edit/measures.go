@@ -207,7 +207,11 @@ func operands(node *ast.Node) []*ast.Node {
 	if node.Class() != ast.Function || len(arguments) != 2 || name != "+" && name != "-" && name != "*" && name != "/" && name != "//" {
 		return nil
 	}
-	return []*ast.Node{arguments[0].Node(field.Expression), arguments[1].Node(field.Expression)}
+	left, right := arguments[0].Node(field.Expression), arguments[1].Node(field.Expression)
+	if left == nil || right == nil { // a tree that no engine made
+		return nil
+	}
+	return []*ast.Node{left, right}
 }
 
 func dropTerm(s Subject, at sql.Site) []Change {

@@ -193,10 +193,13 @@ func Alter(v any, alter func(node *ast.Node) *ast.Node) any {
 	return v
 }
 
-// Call makes a call of a function, or of an operator.
+// Call makes a call of a function, or of an operator. An argument that a tree lacks, which no engine's tree does, is left out.
 func Call(name string, operator bool, arguments ...*ast.Node) *ast.Node {
 	list := []any{} // never null: the engine wants a list
 	for _, a := range arguments {
+		if a == nil {
+			continue
+		}
 		plain := ast.Copy(a)
 		plain.Set(field.Alias, "")
 		list = append(list, ast.New(ast.Fields{field.Name: "", field.Expression: plain}))

@@ -119,8 +119,12 @@ func (n *Node) Names(f field.Field) []string {
 	return out
 }
 
-// Set puts a value into a field. Trees are never changed: it is for nodes that are being made.
+// Set puts a value into a field; on nil, a part that a tree lacks, it does nothing. Trees are never changed: it is for nodes that are being
+// made.
 func (n *Node) Set(f field.Field, v any) {
+	if n == nil {
+		return
+	}
 	n.fields[f.String()] = plain(v)
 }
 
