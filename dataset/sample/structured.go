@@ -94,21 +94,13 @@ func (s *Sample) inside(named string, tables []string) (string, error) {
 	return "", s.problem(0, "unknown-table", fmt.Sprintf("the file has no table %q", named), near.Hint(named, tables))
 }
 
-func sqliteTables(ctx context.Context, db *sql.DB) (names []string, err error) {
+func sqliteTables(ctx context.Context, db *sql.DB) ([]string, error) {
 	rows, err := db.QueryContext(ctx, "SELECT name FROM sqlite_master WHERE type IN ('table', 'view') AND name NOT LIKE "+
 		"'sqlite_%' ORDER BY name")
 	if err != nil {
 		return nil, err
 	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
-	for rows.Next() {
-		var name string
-		if err := rows.Scan(&name); err != nil {
-			return nil, err
-		}
-		names = append(names, name)
-	}
-	return names, rows.Err()
+	return duckdb.Names(rows)
 }
 
 // copyRows writes rows as CSV and notes of each column what it holds.

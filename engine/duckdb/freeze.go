@@ -98,12 +98,17 @@ func importAttached(ctx context.Context, conn *sql.Conn, verb string, s *Sample)
 }
 
 // tableNames lists the tables of an attached database's main schema.
-func tableNames(ctx context.Context, conn *sql.Conn, database string) (names []string, err error) {
+func tableNames(ctx context.Context, conn *sql.Conn, database string) ([]string, error) {
 	rows, err := conn.QueryContext(ctx, "SELECT table_name FROM duckdb_tables() WHERE database_name = ? AND schema_name = "+
 		"'main' ORDER BY 1", database)
 	if err != nil {
 		return nil, err
 	}
+	return Names(rows)
+}
+
+// Names reads rows of one text each, and closes them. It errs where a row is another or reading fails.
+func Names(rows *sql.Rows) (names []string, err error) {
 	defer func() { err = errors.Join(err, rows.Close()) }()
 	for rows.Next() {
 		var name string
