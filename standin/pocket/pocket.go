@@ -1,7 +1,7 @@
 // Package pocket is a small translator of our own that reads a business question by rules: it knows no question by heart. It
 // finds the names of tables and columns, synonyms, codes and terms that the request tells it of, and writes one query over one
-// table or along the told joins. Quirks switch on the mistakes that translators make. It is for demos, tests and a first look; it is
-// no measure of what a translator can do.
+// table or along the told joins. What is beyond its rules it does not answer. Quirks switch on the mistakes that translators make. It
+// is for demos, tests and a first look; it is no measure of what a translator can do.
 package pocket
 
 import (

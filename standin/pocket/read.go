@@ -1,10 +1,8 @@
 package pocket
 
 import (
-	"fmt"
 	"maps"
 	"slices"
-	"strconv"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -13,141 +11,174 @@ import (
 
 // thing is what a phrase of the question names: a table, a column, or a value of a column.
 type thing struct {
-	table  *briefing.ToldTable
-	column *briefing.ToldColumn // nil for a table
-	value  string               // a code; "" for none
-	at     int                  // first word
-	length int                  // in words
+	field         // its column is nil for a table
+	value  string // a code; "" for none
+	at     int    // first word
+	length int    // in words
 }
 
-// reader reads one question.
+// condition limits the rows by a field: a test in SQL, and the code that it compares with ("" for none).
+type condition struct {
+	field
+	test, code string
+}
+
+// reader reads one question. What it reads it puts into the plan.
 type reader struct {
-	r       translator.Request
+	told    briefing.Dataset
 	words   []string
 	phrases map[string][]thing // by the phrase's words
 	found   []thing            // in the order of the question
-	used    []bool             // words that are read already
+	steps   []step
+	plan
+}
 
-	base     *briefing.ToldTable
-	measures []*briefing.ToldColumn // none: rows are counted
-	sum      string                 // aggregate of the measures
-	distinct *briefing.ToldColumn   // counted once each
-	ratio    *thing                 // the share of rows with this value
-	groups   []string               // expressions
-	joined   map[string]bool        // tables to join
-	where    []string
-	period   []string // conditions on the time column, %s for it; the end of a range is its second
-	top      int
-	lowest   bool
-	ranked   bool
-	absent   bool // those without any
-	zeros    bool // also those without any
-	subject  *briefing.ToldTable
-	timeOf   *briefing.ToldColumn // asked for by name
+// plan is what a question asks for: the base's rows, counted or added up, for each of the groups.
+type plan struct {
+	base      *briefing.ToldTable
+	measures  []field // none: rows are counted
+	aggregate string  // of the measures
+	distinct  *field  // counted once each
+	subject   *field  // what those without any are kept of
+	absent    bool    // only those without any
+	groups    []field
+	unit      string // a period that is grouped by
+	where     []condition
+	span      span
+	top       int // 0 for all
+	lowest    bool
 }
 
 func newReader(r translator.Request, question string) *reader {
-	p := &reader{r: r, words: words(question), phrases: map[string][]thing{}, joined: map[string]bool{}}
-	p.used = make([]bool, len(p.words))
-	for i := range r.Dataset.Tables {
-		t := &r.Dataset.Tables[i]
-		p.name(t.Name, thing{table: t})
-		if parts := strings.Split(t.Name, "_"); len(parts) > 1 {
-			p.name(parts[len(parts)-1], thing{table: t})
-		}
-		for j := range t.Columns {
-			c := &t.Columns[j]
-			if c.Name != "name" {
-				p.name(c.Name, thing{table: t, column: c})
-			}
-			for _, s := range c.Synonyms {
-				p.name(s, thing{table: t, column: c})
-			}
-			for code, label := range c.Values {
-				p.name(label, thing{table: t, column: c, value: code})
+	p := &reader{told: r.Dataset, phrases: map[string][]thing{}}
+	bare := func(t briefing.ToldTable) bool { return len(t.Columns) == 0 }
+	p.told.Tables = slices.DeleteFunc(slices.Clone(r.Dataset.Tables), bare)
+	for i := range p.told.Tables {
+		p.nameTable(&p.told.Tables[i])
+	}
+	p.readJoins()
+	span, rest := readSpan(strings.Join(words(question), " "))
+	p.span, p.words = span, strings.Fields(rest)
+	p.found = p.find(p.words)
+	if r.Briefing != nil {
+		for _, term := range slices.Sorted(maps.Keys(r.Briefing.Terms)) {
+			if p.has(term) {
+				p.readMeaning(r.Briefing.Terms[term])
 			}
 		}
 	}
 	return p
 }
 
+// nameTable takes down the phrases for a table, its columns and their values.
+func (p *reader) nameTable(t *briefing.ToldTable) {
+	p.name(t.Name, thing{field: field{table: t}})
+	if at := strings.LastIndex(t.Name, "_"); at >= 0 {
+		p.name(t.Name[at+1:], thing{field: field{table: t}})
+	}
+	for i := range t.Columns {
+		f := field{t, &t.Columns[i]}
+		for _, name := range append([]string{f.column.Name}, f.column.Synonyms...) {
+			if name != "name" {
+				p.name(name, thing{field: f})
+			}
+		}
+		for code, label := range f.column.Values {
+			p.name(label, thing{field: f, value: code})
+			p.name(f.column.Name+" "+code, thing{field: f, value: code})
+			p.name(f.column.Name+" is "+code, thing{field: f, value: code})
+		}
+	}
+}
+
 func (p *reader) name(text string, t thing) {
-	key := strings.Join(words(strings.ReplaceAll(text, "_", " ")), " ")
+	key := strings.Join(words(text), " ")
 	p.phrases[key] = append(p.phrases[key], t)
 }
 
-// find matches the longest phrases of the question to things.
-func (p *reader) find() {
-	for at := 0; at < len(p.words); {
-		length := 0
-		for n := min(4, len(p.words)-at); n > 0 && length == 0; n-- {
-			if p.anyUsed(at, n) {
-				continue
-			}
-			for _, t := range p.phrases[strings.Join(p.words[at:at+n], " ")] {
-				t.at, t.length = at, n
-				p.found = append(p.found, t)
-				length = n
-			}
+// find matches the longest phrases of a text to things.
+func (p *reader) find(text []string) []thing {
+	var found []thing
+	for at := 0; at < len(text); {
+		length := min(4, len(text)-at)
+		for length > 1 && p.phrases[strings.Join(text[at:at+length], " ")] == nil {
+			length--
 		}
-		at += max(1, length)
+		for _, t := range p.phrases[strings.Join(text[at:at+length], " ")] {
+			t.at, t.length = at, length
+			found = append(found, t)
+		}
+		at += length
 	}
+	return found
 }
 
-func (p *reader) anyUsed(at, n int) bool {
-	for _, u := range p.used[at : at+n] {
-		if u {
-			return true
-		}
-	}
-	return false
-}
+// has tells whether the question has one of some phrases.
+func (p *reader) has(phrases ...string) bool { return p.after(phrases...) >= 0 }
 
-// has finds a run of words; -1 where it is not there.
-func (p *reader) has(phrase string) int {
-	want := words(phrase)
-	for at := 0; at+len(want) <= len(p.words); at++ {
-		if strings.Join(p.words[at:at+len(want)], " ") == strings.Join(want, " ") {
-			return at
-		}
-	}
-	return -1
-}
-
-func (p *reader) hasAny(phrases ...string) int {
+// after is the place behind the first of some phrases; -1 where none is there.
+func (p *reader) after(phrases ...string) int {
 	for _, phrase := range phrases {
-		if at := p.has(phrase); at >= 0 {
-			return at
+		want := words(phrase)
+		for at := 0; at+len(want) <= len(p.words); at++ {
+			if slices.Equal(p.words[at:at+len(want)], want) {
+				return at + len(want)
+			}
 		}
 	}
 	return -1
+}
+
+// word is a word of the question; "" outside it.
+func (p *reader) word(at int) string {
+	if at < 0 || at >= len(p.words) {
+		return ""
+	}
+	return p.words[at]
+}
+
+// readMeaning takes over what a term means: codes, and columns that are null.
+func (p *reader) readMeaning(meaning string) {
+	text := words(meaning)
+	for _, t := range p.find(text) {
+		behind := strings.Join(text[t.at+t.length:], " ") + " "
+		switch {
+		case t.column == nil:
+		case t.value != "":
+			p.limit(t.field, "=", t.value)
+		case strings.HasPrefix(behind, "is null "):
+			p.limit(t.field, "IS NULL", "")
+		}
+	}
+}
+
+func (p *reader) limit(f field, test, code string) {
+	if c := (condition{f, test, code}); !slices.Contains(p.where, c) {
+		p.where = append(p.where, c)
+	}
+}
+
+// beyond tells a question that is beyond the few rules here: shares, growth, comparisons with numbers.
+func (p *reader) beyond() bool {
+	return p.has("share", "percentage", "percent", "proportion", "than", "at least", "weighted")
 }
 
 // changes is the verb of a question that asks to change the data; "" for none.
 func (p *reader) changes() string {
-	if len(p.words) > 0 {
-		switch w := p.words[0]; w {
-		case "delete", "remove", "drop", "update", "change", "insert", "correct", "rename":
-			return w
-		}
+	if verb := p.word(0); slices.Contains([]string{"delete", "remove", "drop", "update", "change", "insert", "correct", "rename"}, verb) {
+		return verb
 	}
 	return ""
 }
 
 // ambiguous are the measures that "best" could go by, where the question names none.
 func (p *reader) ambiguous() []string {
-	if p.hasAny("best", "worst", "good", "favourite") < 0 {
+	named := slices.ContainsFunc(p.found, func(t thing) bool { return t.column != nil && t.column.Role == "measure" })
+	if named || !p.has("best", "worst", "good", "favourite") {
 		return nil
 	}
-	q := newReader(p.r, strings.Join(p.words, " "))
-	q.find()
 	var names []string
-	for _, t := range q.found {
-		if t.column != nil && t.column.Role == "measure" {
-			return nil
-		}
-	}
-	for _, t := range p.r.Dataset.Tables {
+	for _, t := range p.told.Tables {
 		for _, c := range t.Columns {
 			if c.Role == "measure" {
 				names = append(names, strings.ReplaceAll(c.Name, "_", " "))
@@ -159,153 +190,111 @@ func (p *reader) ambiguous() []string {
 
 // read fills the plan.
 func (p *reader) read() {
-	p.readTerms()
-	p.readPeriod()
-	p.readNumbers()
-	p.find()
-	p.readMeasure()
-	p.readGroups()
-	p.readFilters()
-}
-
-// readTerms takes over what the briefing's terms mean: codes, null tests, comparisons of columns, months.
-func (p *reader) readTerms() {
-	if p.r.Briefing == nil {
-		return
-	}
-	names := slices.Sorted(maps.Keys(p.r.Briefing.Terms))
-	for _, name := range names {
-		at := p.has(name)
-		if at < 0 {
-			continue
-		}
-		meaning := words(p.r.Briefing.Terms[name])
-		p.readMeaning(meaning)
-		if months[at0(meaning, "to", -1)] > 0 && months[at0(meaning, "to", 1)] > 0 {
-			p.period = append(p.period, fmt.Sprintf("month(%%s) BETWEEN %d AND %d", months[at0(meaning, "to", -1)],
-				months[at0(meaning, "to", 1)]))
-		}
-	}
-}
-
-// at0 is the word beside the first occurrence of another.
-func at0(list []string, word string, offset int) string {
-	for i, w := range list {
-		if w == word && i+offset >= 0 && i+offset < len(list) {
-			return list[i+offset]
-		}
-	}
-	return ""
-}
-
-// readMeaning reads "… status acc", "… back_on is null" and "back_on is after its due_on" out of a definition.
-func (p *reader) readMeaning(meaning []string) {
-	text := strings.Join(meaning, " ")
-	for i := range p.r.Dataset.Tables {
-		t := &p.r.Dataset.Tables[i]
-		for j := range t.Columns {
-			c := &t.Columns[j]
-			name := strings.Join(words(strings.ReplaceAll(c.Name, "_", " ")), " ")
-			for code := range c.Values {
-				if strings.Contains(text+" ", name+" "+strings.ToLower(code)+" ") {
-					p.found = append(p.found, thing{table: t, column: c, value: code, at: -1})
-				}
-			}
-			if strings.Contains(text, name+" is null") {
-				p.where = append(p.where, quote(t.Name)+"."+quote(c.Name)+" IS NULL")
-			}
-			for _, other := range t.Columns {
-				if strings.Contains(text, name+" is after it "+strings.Join(words(strings.ReplaceAll(other.Name, "_", " ")), " ")) {
-					p.where = append(p.where, fmt.Sprintf("%s.%s > %s.%s", quote(t.Name), quote(c.Name), quote(t.Name), quote(other.Name)))
-				}
-			}
-		}
-	}
-}
-
-// readPeriod reads months, quarters, halves and years, and the last days.
-func (p *reader) readPeriod() {
-	for i, w := range p.words {
-		year, err := strconv.Atoi(w)
-		if err != nil || year < 1900 || year > 2100 {
-			continue
-		}
-		p.used[i] = true
-		before := func(n int) string {
-			if i-n >= 0 {
-				return p.words[i-n]
-			}
-			return ""
-		}
-		switch m := months[before(1)]; {
-		case m > 0:
-			p.used[i-1] = true
-			p.between(year, m, 1)
-		case ordinals[before(3)] > 0 && before(2) == "quarter":
-			p.use(i-3, 2)
-			p.between(year, 3*ordinals[before(3)]-2, 3)
-		case ordinals[before(3)] > 0 && before(2) == "half":
-			p.use(i-3, 2)
-			p.between(year, 6*min(ordinals[before(3)], 2)-5, 6)
-		default:
-			p.between(year, 1, 12)
-		}
-		break
-	}
-	if at := p.hasAny("last", "past"); at >= 0 && at+2 < len(p.words) && p.words[at+2] == "day" {
-		if n, ok := numeral(p.words[at+1]); ok {
-			p.use(at, 3)
-			p.period = append(p.period, fmt.Sprintf("%%s > current_date - %d", n))
-		}
-	}
-}
-
-func (p *reader) use(at, n int) {
-	for i := at; i < at+n && i < len(p.used); i++ {
-		p.used[i] = true
-	}
-}
-
-// between is a range of whole months: from its first day to before the first day after it.
-func (p *reader) between(year, month, count int) {
-	endYear, endMonth := year, month+count
-	for endMonth > 12 {
-		endYear, endMonth = endYear+1, endMonth-12
-	}
-	p.period = append(p.period, fmt.Sprintf("%%s >= DATE '%d-%02d-01'", year, month),
-		fmt.Sprintf("%%s < DATE '%d-%02d-01'", endYear, endMonth))
-}
-
-// readNumbers reads how many of the first are asked for, and their order.
-func (p *reader) readNumbers() {
-	p.ranked = p.hasAny("most", "highest", "largest", "best", "top", "biggest", "fewest", "lowest", "least", "smallest") >= 0
-	p.lowest = p.hasAny("fewest", "lowest", "least", "smallest") >= 0
-	for i, w := range p.words {
-		n, ok := numeral(w)
-		if !ok || p.used[i] || i == 0 {
-			continue
-		}
-		switch p.words[i-1] {
-		case "which", "top", "first", "the", "best", "than":
-		default:
-			continue
-		}
-		if p.words[i-1] != "than" && p.ranked {
-			p.top = n
-			p.used[i] = true
-		}
-	}
-	if p.ranked && p.top == 0 {
+	p.lowest = p.has("fewest", "lowest", "least", "smallest")
+	ranked := p.lowest || p.has("most", "highest", "largest", "best", "top", "biggest")
+	p.absent = p.has("never", "without any", "have not", "has not") && !p.has("also")
+	p.readConditions()
+	p.readMeasures()
+	p.readGroups(ranked || p.absent)
+	if ranked && len(p.groups) > 0 {
 		p.top = 1
+		for i, w := range p.words {
+			if n := numeral(w); n > 0 && slices.Contains([]string{"which", "top", "first", "the", "best"}, p.word(i-1)) {
+				p.top = n
+			}
+		}
+	}
+	if i := slices.IndexFunc(p.groups, func(f field) bool { return f.table != p.base }); i >= 0 && (p.absent || p.has("also")) {
+		p.subject = &p.groups[i]
 	}
 }
 
-// before tells whether a thing follows one of some words directly, or with a short word between.
-func (p *reader) follows(t thing, before ...string) bool {
-	for back := 1; back <= 2 && t.at-back >= 0; back++ {
-		if slices.Contains(before, p.words[t.at-back]) {
-			return true
+// readConditions finds values by their labels, and flags.
+func (p *reader) readConditions() {
+	for _, t := range p.found {
+		switch {
+		case t.column == nil:
+		case t.value != "":
+			p.limit(t.field, "=", t.value)
+		case strings.EqualFold(t.column.Type, "BOOLEAN") && !p.each(t):
+			p.limit(t.field, map[bool]string{true: "= FALSE", false: "= TRUE"}[p.word(t.at-1) == "not"], "")
 		}
 	}
-	return false
 }
+
+// readMeasures finds what is counted or added up: what stands behind "how many", else the measures that are named, else rows.
+func (p *reader) readMeasures() {
+	p.aggregate = "sum"
+	if p.has("average", "mean") {
+		p.aggregate = "avg"
+	} else if p.has("median") {
+		p.aggregate = "median"
+	}
+	count := p.after("how many", "number of", "count")
+	for _, t := range p.found {
+		switch measured := t.column != nil && t.value == "" && t.measure(); {
+		case t.at < count:
+		case p.base == nil && (measured || t.column == nil && count >= 0):
+			p.base = t.table
+			fallthrough
+		case len(p.measures) > 0 && p.base == t.table && p.has("what were"):
+			if measured && !slices.Contains(p.measures, t.field) {
+				p.measures = append(p.measures, t.field)
+			}
+		}
+	}
+	if p.base == nil {
+		p.base = p.mentioned()
+	}
+	if p.base != nil && p.has("different", "distinct") {
+		p.countOnce()
+	}
+}
+
+// mentioned is the table of the last column, value or verb of the question, else its first table; nil for none.
+func (p *reader) mentioned() *briefing.ToldTable {
+	for _, t := range slices.Backward(p.found) {
+		if t.column != nil {
+			return t.table
+		}
+	}
+	if len(p.found) > 0 {
+		return p.found[0].table
+	}
+	return nil
+}
+
+// countOnce counts the base's things once each where another table that is named refers to them.
+func (p *reader) countOnce() {
+	for _, t := range p.found {
+		if way := p.path(t.table, p.base); len(way) == 1 {
+			p.base, p.distinct = t.table, &way[0].from
+			return
+		}
+	}
+}
+
+// readGroups finds what the answer has a row for: what stands behind "each" or "by", and in a ranking what is asked for first.
+func (p *reader) readGroups(first bool) {
+	for i, w := range p.words {
+		if slices.Contains([]string{"month", "quarter", "year"}, w) && isEach(p.word(i-1)) {
+			p.unit = w
+		}
+	}
+	for _, t := range p.found {
+		if t.value != "" || t.column != nil && (t.measure() || t.time()) || !p.each(t) && !(first && len(p.groups) == 0) {
+			continue
+		}
+		if t.column == nil {
+			t.field = label(t.table)
+		}
+		if !slices.Contains(p.groups, t.field) && p.path(p.base, t.table) != nil {
+			p.groups = append(p.groups, t.field)
+		}
+	}
+}
+
+// each tells whether a thing stands behind "each" or its like, or with one word between.
+func (p *reader) each(t thing) bool { return isEach(p.word(t.at-1)) || isEach(p.word(t.at-2)) }
+
+func isEach(word string) bool { return slices.Contains([]string{"each", "per", "every", "by"}, word) }

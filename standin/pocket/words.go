@@ -1,9 +1,12 @@
 package pocket
 
 import (
+	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode"
 
 	"tovrel/translator"
@@ -12,49 +15,80 @@ import (
 // words are a text's words in lower case, plurals as singulars; numbers lose their separators.
 func words(text string) []string {
 	text = digitGroups.ReplaceAllString(text, "$1$2")
-	fields := strings.FieldsFunc(strings.ToLower(text),
-		func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '%' })
+	fields := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 	for i, f := range fields {
-		fields[i] = singular(f)
+		switch {
+		case len(f) < 4 || strings.HasSuffix(f, "ss"):
+		case strings.HasSuffix(f, "ies"):
+			fields[i] = f[:len(f)-3] + "y"
+		default:
+			fields[i] = strings.TrimSuffix(f, "s")
+		}
 	}
 	return fields
 }
 
 var digitGroups = regexp.MustCompile(`(\d),(\d{3})`)
 
-func singular(word string) string {
-	switch {
-	case len(word) < 4 || strings.HasSuffix(word, "ss"):
-		return word
-	case strings.HasSuffix(word, "ies"):
-		return word[:len(word)-3] + "y"
-	case strings.HasSuffix(word, "s"):
-		return word[:len(word)-1]
-	}
-	return word
-}
+var numerals = []string{"", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"}
 
-var months = map[string]int{"january": 1, "february": 2, "march": 3, "april": 4, "may": 5, "june": 6, "july": 7, "august": 8,
-	"september": 9, "october": 10, "november": 11, "december": 12}
-
-var ordinals = map[string]int{"first": 1, "second": 2, "third": 3, "fourth": 4, "last": 4}
-
-var numerals = map[string]int{"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10}
-
-func numeral(word string) (int, bool) {
-	if n, ok := numerals[word]; ok {
-		return n, true
-	}
+// numeral is a whole number in digits or words; 0 for no number.
+func numeral(word string) int {
 	n, err := strconv.Atoi(word)
-	return n, err == nil && n > 0 && n <= 1000
+	if err != nil {
+		n = max(0, slices.Index(numerals, word))
+	}
+	return n
 }
 
-var yearBefore = regexp.MustCompile(`(?i)\b(a|the) year (before|earlier)\b|\b(previous|prior) year\b`)
+var (
+	ordinals = []string{"first", "second", "third", "fourth"}
+	period   = regexp.MustCompile(`(?:(first|second|third|fourth|last) (quarter|half) (?:of )?|` +
+		`(january|february|march|april|may|june|july|august|september|october|november|december) (?:of )?)?\b((?:19|20)\d\d)\b`)
+	lastDays = regexp.MustCompile(`(?:last|past) (\w+) day\b`)
+)
 
-var yearNamed = regexp.MustCompile(`\b(19|20)\d\d\b`)
+// span is a period of time: from its first day to before the day after it. Days are SQL expressions; "" is an open end.
+type span struct{ from, until string }
 
-// inContext reads a follow-up in its conversation: an earlier question asked again for another period.
+// readSpan takes the period out of a text of words. What was read leaves a stop behind, which no phrase reaches across.
+func readSpan(text string) (span, string) {
+	if m := lastDays.FindStringSubmatch(text); m != nil && numeral(m[1]) > 0 {
+		return span{from: fmt.Sprintf("current_date - %d", numeral(m[1])-1)}, strings.Replace(text, m[0], ".", 1)
+	}
+	m := period.FindStringSubmatch(text)
+	if m == nil {
+		return span{}, text
+	}
+	year, _ := strconv.Atoi(m[4])
+	from, months := time.Date(year, 1, 1, 0, 0, 0, 0, time.UTC), 12
+	switch {
+	case m[2] != "":
+		months = map[string]int{"quarter": 3, "half": 6}[m[2]]
+		nth := slices.Index(ordinals, m[1])
+		if last := 12/months - 1; nth < 0 || nth > last {
+			nth = last
+		}
+		from = from.AddDate(0, nth*months, 0)
+	case m[3] != "":
+		month, _ := time.Parse("January", m[3])
+		from, months = time.Date(year, month.Month(), 1, 0, 0, 0, 0, time.UTC), 1
+	}
+	return span{from: day(from), until: day(from.AddDate(0, months, 0))}, strings.Replace(text, m[0], ".", 1)
+}
+
+func day(t time.Time) string { return "DATE '" + t.Format(time.DateOnly) + "'" }
+
+var (
+	yearBefore = regexp.MustCompile(`(?i)\b(a|the) year (before|earlier)\b|\b(previous|prior) year\b`)
+	yearNamed  = regexp.MustCompile(`\b(19|20)\d\d\b`)
+)
+
+// inContext reads a follow-up in its conversation: an earlier question again, for another year or with something added.
 func inContext(thread []translator.Turn, question string) string {
+	if len(words(question)) >= 6 {
+		return question
+	}
 	before := thread[len(thread)-1].Question
 	for i := len(thread) - 1; i >= 0 && len(words(before)) < 5; i-- { // a short one follows up itself
 		before = thread[i].Question
@@ -65,11 +99,8 @@ func inContext(thread []translator.Turn, question string) string {
 			return strconv.Itoa(n - 1)
 		})
 	}
-	if y := yearNamed.FindString(question); y != "" && len(words(question)) < 6 {
+	if y := yearNamed.FindString(question); y != "" {
 		return yearNamed.ReplaceAllString(before, y)
-	}
-	if len(words(question)) >= 6 {
-		return question
 	}
 	return before + " " + question
 }
