@@ -1,6 +1,7 @@
 package dataset
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -8,7 +9,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
-	"sort"
+	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
@@ -102,9 +103,8 @@ func (s *Store) Twins(dataset string) ([]*Twin, error) {
 			all = append(all, t)
 		}
 	}
-	sort.SliceStable(all, func(i, j int) bool {
-		a, b := all[i], all[j]
-		return a.Dataset+" "+a.Of < b.Dataset+" "+b.Of || a.Dataset+a.Of == b.Dataset+b.Of && a.Number < b.Number
+	slices.SortStableFunc(all, func(a, b *Twin) int {
+		return cmp.Or(strings.Compare(a.Dataset, b.Dataset), strings.Compare(a.Of, b.Of), cmp.Compare(a.Number, b.Number))
 	})
 	return all, nil
 }

@@ -10,7 +10,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"sort"
 	"time"
 
 	"tovrel/core/edit"
@@ -239,11 +238,9 @@ func (s *search) rank(from, to *sql.Tree, repair bool) []ranked {
 		}
 		all = append(all, r)
 	}
-	sort.SliceStable(all, func(i, j int) bool {
-		if all[i].left != all[j].left {
-			return all[i].left < all[j].left
-		}
-		return s.hinted[codeOf(all[i].Change, repair)] && !s.hinted[codeOf(all[j].Change, repair)]
+	slices.SortStableFunc(all, func(a, b ranked) int {
+		hinted := func(r ranked) bool { return s.hinted[codeOf(r.Change, repair)] }
+		return cmp.Or(cmp.Compare(a.left, b.left), yesFirst(hinted(a), hinted(b)))
 	})
 	return all
 }
@@ -370,20 +367,29 @@ func (s *search) proved() bool {
 	return best != nil && s.certain(*best, rivals)
 }
 
+// yesFirst orders what is so before what is not.
+func yesFirst(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case a:
+		return -1
+	}
+	return 1
+}
+
 // best is the hit that leaves the least distance, and those of other codes.
 func (s *search) best() (*hit, []hit) {
 	if len(s.hits) == 0 {
 		return nil, nil
 	}
 	sorted := append([]hit(nil), s.hits...)
-	sort.SliceStable(sorted, func(i, j int) bool {
-		if s.thin() && sorted[i].repair != sorted[j].repair {
-			return sorted[i].repair // that many edits give no rows says little, that one gives the expected ones says much
+	slices.SortStableFunc(sorted, func(a, b hit) int {
+		shown := 0 // that many edits give no rows says little, that one gives the expected ones says much
+		if s.thin() {
+			shown = yesFirst(a.repair, b.repair)
 		}
-		if nearer := sorted[i].lowers > 0; nearer != (sorted[j].lowers > 0) {
-			return nearer
-		}
-		return sorted[i].left < sorted[j].left
+		return cmp.Or(shown, yesFirst(a.lowers > 0, b.lowers > 0), cmp.Compare(a.left, b.left))
 	})
 	var rivals []hit
 	for _, h := range sorted[1:] {

@@ -3,7 +3,7 @@ package golden
 import (
 	"bytes"
 	"regexp"
-	"sort"
+	"slices"
 	"strings"
 
 	"github.com/yuin/goldmark"
@@ -79,7 +79,8 @@ func lineIndex(text []byte) lines {
 }
 
 func (l lines) of(offset int) int {
-	return sort.Search(len(l), func(i int) bool { return l[i] > offset })
+	line, _ := slices.BinarySearch(l, offset+1)
+	return line
 }
 
 func headingOf(n *ast.Heading, text []byte, index lines) block {

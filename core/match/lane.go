@@ -1,6 +1,7 @@
 package match
 
 import (
+	"cmp"
 	"encoding/json"
 	"math"
 	"strings"
@@ -79,12 +80,12 @@ func (l *lane) position(row int) float64 {
 // unit is how many positions one whole number spans: more than 1 where decimals are kept as whole ticks.
 func (l *lane) unit() float64 { return math.Pow10(l.scale) }
 
-// before orders the cells of two lanes of one class: nulls last, ticks exactly.
-func before(x *lane, i int, y *lane, j int) bool {
+// order compares the cells of two lanes of one class: nulls last, ticks exactly.
+func order(x *lane, i int, y *lane, j int) int {
 	if x.class == classTicks && !x.null(i) && !y.null(j) {
-		return x.ticks[i] < y.ticks[j]
+		return cmp.Compare(x.ticks[i], y.ticks[j])
 	}
-	return x.position(i) < y.position(j)
+	return cmp.Compare(x.position(i), y.position(j))
 }
 
 func lanes(e, a *table.Column, r columnRules) (lane, lane) {

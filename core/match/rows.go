@@ -1,6 +1,6 @@
 package match
 
-import "sort"
+import "slices"
 
 // outcome is a one-to-one pairing of rows: for each expected row the answer row that equals it, and what is left.
 type outcome struct {
@@ -166,7 +166,7 @@ func (o *outcome) pairGroup(groups *rowGroups, at int, tolerant []*comparer, tak
 // sortRows orders rows by a lane's position, ties by row.
 func sortRows(rows []int, l *lane) []int {
 	sorted := append([]int(nil), rows...)
-	sort.SliceStable(sorted, func(x, y int) bool { return before(l, sorted[x], l, sorted[y]) })
+	slices.SortStableFunc(sorted, func(x, y int) int { return order(l, x, l, y) })
 	return sorted
 }
 
@@ -177,7 +177,7 @@ func pairSorted(g rowGroup, c *comparer, pair func(i, j int)) {
 		case c.equal(e[i], a[j]):
 			pair(e[i], a[j])
 			i, j = i+1, j+1
-		case before(&c.e, e[i], &c.a, a[j]):
+		case order(&c.e, e[i], &c.a, a[j]) < 0:
 			i++
 		default:
 			j++

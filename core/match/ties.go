@@ -1,8 +1,8 @@
 package match
 
 import (
+	"cmp"
 	"slices"
-	"sort"
 
 	"tovrel/core/table"
 )
@@ -75,12 +75,8 @@ func (c *Cut) inOrder() []int {
 		rows[i] = i
 	}
 	if c.Places != nil {
-		sort.SliceStable(rows, func(i, j int) bool {
-			a, b := rows[i], rows[j]
-			if c.Parts[a] != c.Parts[b] {
-				return c.Parts[a] < c.Parts[b]
-			}
-			return c.Places[a] < c.Places[b]
+		slices.SortStableFunc(rows, func(a, b int) int {
+			return cmp.Or(cmp.Compare(c.Parts[a], c.Parts[b]), cmp.Compare(c.Places[a], c.Places[b]))
 		})
 	}
 	return rows

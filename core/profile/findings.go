@@ -1,8 +1,10 @@
 package profile
 
 import (
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
+	"strings"
 )
 
 // Severity tells how much a finding hurts.
@@ -59,19 +61,9 @@ var rank = map[Severity]int{Error: 0, Warning: 1, Hint: 2}
 
 // Sort orders findings: the worst first, then by table, line, column and code.
 func Sort(all []Finding) {
-	sort.SliceStable(all, func(i, j int) bool {
-		a, b := all[i], all[j]
-		switch {
-		case rank[a.Severity] != rank[b.Severity]:
-			return rank[a.Severity] < rank[b.Severity]
-		case a.Table != b.Table:
-			return a.Table < b.Table
-		case a.Line != b.Line:
-			return a.Line < b.Line
-		case a.Column != b.Column:
-			return a.Column < b.Column
-		}
-		return a.Code < b.Code
+	slices.SortStableFunc(all, func(a, b Finding) int {
+		return cmp.Or(cmp.Compare(rank[a.Severity], rank[b.Severity]), strings.Compare(a.Table, b.Table), cmp.Compare(a.Line, b.Line),
+			strings.Compare(a.Column, b.Column), strings.Compare(a.Code, b.Code))
 	})
 }
 

@@ -5,8 +5,9 @@ package source
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
-	"sort"
+	"slices"
 	"strings"
 )
 
@@ -102,18 +103,9 @@ func (ps Problems) Error() string {
 
 // Sort orders problems by file, line, column and code.
 func (ps Problems) Sort() {
-	sort.SliceStable(ps, func(i, j int) bool {
-		a, b := ps[i], ps[j]
-		if a.File != b.File {
-			return a.File < b.File
-		}
-		if a.Line != b.Line {
-			return a.Line < b.Line
-		}
-		if a.Column != b.Column {
-			return a.Column < b.Column
-		}
-		return a.Code < b.Code
+	slices.SortStableFunc(ps, func(a, b Problem) int {
+		return cmp.Or(strings.Compare(a.File, b.File), cmp.Compare(a.Line, b.Line), cmp.Compare(a.Column, b.Column),
+			strings.Compare(a.Code, b.Code))
 	})
 }
 

@@ -1,9 +1,11 @@
 package versus
 
 import (
+	"cmp"
 	"math"
 	"reflect"
-	"sort"
+	"slices"
+	"strings"
 
 	"tovrel/core/fault"
 	"tovrel/core/record"
@@ -362,11 +364,8 @@ func groups(like []question) []Group {
 		out = append(out, g)
 	}
 	order := map[string]int{"dataset": 0, "set": 1, "wording": 2, "tag": 3, "feature": 4}
-	sort.Slice(out, func(i, j int) bool {
-		if out[i].Kind != out[j].Kind {
-			return order[out[i].Kind] < order[out[j].Kind]
-		}
-		return out[i].Name < out[j].Name
+	slices.SortFunc(out, func(a, b Group) int {
+		return cmp.Or(cmp.Compare(order[a.Kind], order[b.Kind]), strings.Compare(a.Name, b.Name))
 	})
 	return out
 }
