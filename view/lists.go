@@ -42,11 +42,8 @@ type datasetsForm struct {
 
 // Datasets shows datasets with their tables and how they stand.
 func Datasets(datasets []Dataset) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "dataset", Keep: true}, {Name: "state", Keep: true},
-		{Name: "as of", Keep: true}, {Name: "table", Keep: true},
-		{Name: "rows", Right: true, Keep: true}, {Name: "columns", Wrap: true}}}
-	exact := &Grid{Columns: g.Columns}
-	g.Exact = func() *Grid { return exact }
+	g, exact := datasetGrid(datasets, true), datasetGrid(datasets, false)
+	g.Main, g.Exact = true, func() *Grid { return exact }
 	screen := Screen{Data: datasetsForm{append([]Dataset{}, datasets...)}, Parts: []Part{{Grid: g}}}
 	unfrozen := 0
 	for _, d := range datasets {
@@ -59,15 +56,6 @@ func Datasets(datasets []Dataset) Screen {
 		if len(d.Changes) > 0 {
 			screen.Parts = append(screen.Parts, Part{Title: "Changed since " + d.Name + " was frozen", Grid: changesGrid(d.Changes)})
 		}
-		for i, t := range d.Tables {
-			row := []Cell{text(d.Name), stateCell(d.State), text(d.AsOf), text(t.Name), rowsCell(t.Rows),
-				{Text: columnWords(t.Columns, len(t.Columns)), Shown: columnWords(t.Columns, columnsShown)}}
-			exact.Rows = append(exact.Rows, row)
-			if i > 0 {
-				row = append([]Cell{text(""), text(""), text("")}, row[3:]...)
-			}
-			g.Rows = append(g.Rows, row)
-		}
 	}
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s, %d of them frozen as the files are now.",
 		plural(len(datasets), "dataset", "datasets"), len(datasets)-unfrozen)}}
@@ -77,6 +65,39 @@ func Datasets(datasets []Dataset) Screen {
 		screen.Next = []string{fmt.Sprintf("Try a query with `tovrel data query %s \"SELECT …\"`.", datasets[0].Name)}
 	}
 	return screen
+}
+
+// datasetGrid has a row for each table; once names a dataset only at its first.
+func datasetGrid(datasets []Dataset, once bool) *Grid {
+	type row struct {
+		Dataset
+		table DatasetTable
+		again bool
+	}
+	var rows []row
+	for _, d := range datasets {
+		for i, t := range d.Tables {
+			rows = append(rows, row{d, t, once && i > 0})
+		}
+	}
+	heading := func(name string, cell func(Dataset) Cell) column[row] {
+		return declare(Column{Name: name, Keep: true}, func(r row) Cell {
+			if r.again {
+				return text("")
+			}
+			return cell(r.Dataset)
+		})
+	}
+	return gridOf(rows,
+		heading("dataset", func(d Dataset) Cell { return text(d.Name) }),
+		heading("state", func(d Dataset) Cell { return stateCell(d.State) }),
+		heading("as of", func(d Dataset) Cell { return text(d.AsOf) }),
+		declare(Column{Name: "table", Keep: true}, func(r row) Cell { return text(r.table.Name) }),
+		declare(Column{Name: "rows", Right: true, Keep: true}, func(r row) Cell { return rowsCell(r.table.Rows) }),
+		declare(Column{Name: "columns", Wrap: true}, func(r row) Cell {
+			return Cell{Text: columnWords(r.table.Columns, len(r.table.Columns)), Shown: columnWords(r.table.Columns, columnsShown)}
+		}),
+	)
 }
 
 func changesGrid(changes []DatasetChange) *Grid {

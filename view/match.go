@@ -9,6 +9,7 @@ import (
 	"tovrel/core/record"
 	"tovrel/core/score"
 	"tovrel/core/table"
+	"tovrel/core/value"
 )
 
 // maxListed is how many cells and rows of each kind are listed; the counts are whole.
@@ -153,18 +154,28 @@ func matchHeadline(r match.Result) Text {
 }
 
 func (c Comparison) columnGrid() *Grid {
-	g := &Grid{Columns: []Column{{Name: "expected column"}, {Name: "answer column"}, {Name: "type"}, {Name: "found by"}}}
+	type row struct {
+		expected, answer Cell
+		kind             value.Type
+		how              string
+	}
+	var rows []row
 	for _, p := range c.Match.Columns {
 		e := c.Expected.Columns[p.Expected]
-		answer, how := Cell{Text: "none", Tone: Wrong, Differs: true}, text("")
+		r := row{text(e.Name), Cell{Text: "none", Tone: Wrong, Differs: true}, e.Type, ""}
 		if p.Answer >= 0 {
-			answer, how = text(c.Answer.Columns[p.Answer].Name), text(string(p.How))
+			r.answer, r.how = text(c.Answer.Columns[p.Answer].Name), string(p.How)
 		}
-		g.Rows = append(g.Rows, []Cell{text(e.Name), answer, text(e.Type.String()), how})
+		rows = append(rows, r)
 	}
 	for _, j := range c.Match.Extra {
 		a := c.Answer.Columns[j]
-		g.Rows = append(g.Rows, []Cell{{Text: "none", Tone: Faint}, text(a.Name), text(a.Type.String()), text("extra")})
+		rows = append(rows, row{Cell{Text: "none", Tone: Faint}, text(a.Name), a.Type, "extra"})
 	}
-	return g
+	return gridOf(rows,
+		declare(Column{Name: "expected column"}, func(r row) Cell { return r.expected }),
+		declare(Column{Name: "answer column"}, func(r row) Cell { return r.answer }),
+		declare(Column{Name: "type"}, func(r row) Cell { return text(r.kind.String()) }),
+		declare(Column{Name: "found by"}, func(r row) Cell { return text(r.how) }),
+	)
 }

@@ -62,44 +62,77 @@ const (
 // Profile shows what was counted of a dataset and what its columns seem to be; briefed says that it has a briefing.
 func Profile(d *profile.Dataset, briefed bool) Screen {
 	form := profileForm{d.Name, []ProfileTable{}, []ProfileJoin{}}
-	machine := &Grid{Main: true, Machine: true, Columns: []Column{{Name: "table"}, {Name: "column"}, {Name: "type"},
-		{Name: "role"}, {Name: "reason"}, {Name: "rows", Right: true},
-		{Name: "nulls", Right: true}, {Name: "distinct", Right: true}, {Name: "min"}, {Name: "max"}, {Name: "top"}}}
+	var all []profileRow
 	screen := Screen{}
-	rows := int64(0)
+	total := int64(0)
 	for _, t := range d.Tables {
-		rows += t.Rows
+		total += t.Rows
 		item := ProfileTable{Name: t.Name, Rows: t.Rows, Columns: []ProfileColumn{}}
-		g := &Grid{Columns: []Column{{Name: "column", Keep: true}, {Name: "type", Keep: true}, {Name: "role", Keep: true},
-			{Name: "distinct", Right: true, Keep: true},
-			{Name: "nulls", Right: true, Keep: true}, {Name: "from", Head: true, Spare: true, Room: 10},
-			{Name: "to", Head: true, Spare: true, Room: 10}, {Name: "spread", Keep: true, Spare: true},
-			{Name: "commonest", Head: true, Spare: true, Room: 14}}}
+		var rows []profileRow
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
 			item.Columns = append(item.Columns, p)
-			g.Rows = append(g.Rows, []Cell{text(p.Name), text(p.Type), text(p.Role), count(int(p.Distinct)), nullCell(c),
-				text(edge(c.Min)), text(edge(c.Max)), {Text: spark(spread(c))}, text(commonest(c) + more(c))})
-			machine.Rows = append(machine.Rows, []Cell{text(t.Name), text(p.Name), text(p.Type), text(p.Role), text(p.Reason),
-				count(int(p.Rows)), count(int(p.Nulls)), count(int(p.Distinct)),
-				text(edge(c.Min)), text(edge(c.Max)), text(commonest(c))})
+			rows = append(rows, profileRow{t.Name, p, c})
 		}
+		all = append(all, rows...)
 		form.Tables = append(form.Tables, item)
-		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows")), Grid: g})
+		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows")), Grid: columnsGrid(rows)})
 	}
 	if g := joinGrid(d.Links, &form); g != nil {
 		screen.Parts = append(screen.Parts, Part{Title: "Likely joins", Grid: g})
 	}
-	screen.Parts = append(screen.Parts, Part{Grid: machine})
+	screen.Parts = append(screen.Parts, Part{Grid: machineGrid(all)})
 	screen.Data = form
 	screen.Headline = []Text{{Tone: Strong, Text: fmt.Sprintf("%s: %s with %s, %s.", d.Name,
-		plural(len(d.Tables), "table", "tables"), plural(int(rows), "row", "rows"), plural(len(d.Links), "likely join", "likely joins"))}}
+		plural(len(d.Tables), "table", "tables"), plural(int(total), "row", "rows"), plural(len(d.Links), "likely join", "likely joins"))}}
 	screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`.", d.Name)}
 	if !briefed {
 		screen.Next = []string{fmt.Sprintf("See what will hurt with `tovrel data inspect %s`; start a briefing from this "+
 			"with `tovrel data profile %s --write`.", d.Name, d.Name)}
 	}
 	return screen
+}
+
+// profileRow is a column of a table as it is shown.
+type profileRow struct {
+	table string
+	ProfileColumn
+	counted *profile.Column
+}
+
+// columnsGrid shows the columns of a table to people.
+func columnsGrid(rows []profileRow) *Grid {
+	return gridOf(rows,
+		declare(Column{Name: "column", Keep: true}, func(r profileRow) Cell { return text(r.Name) }),
+		declare(Column{Name: "type", Keep: true}, func(r profileRow) Cell { return text(r.Type) }),
+		declare(Column{Name: "role", Keep: true}, func(r profileRow) Cell { return text(r.Role) }),
+		declare(Column{Name: "distinct", Right: true, Keep: true}, func(r profileRow) Cell { return count(int(r.Distinct)) }),
+		declare(Column{Name: "nulls", Right: true, Keep: true}, func(r profileRow) Cell { return nullCell(r.counted) }),
+		declare(Column{Name: "from", Head: true, Spare: true, Room: 10}, func(r profileRow) Cell { return text(edge(r.Min)) }),
+		declare(Column{Name: "to", Head: true, Spare: true, Room: 10}, func(r profileRow) Cell { return text(edge(r.Max)) }),
+		declare(Column{Name: "spread", Keep: true, Spare: true}, func(r profileRow) Cell { return text(spark(spread(r.counted))) }),
+		declare(Column{Name: "commonest", Head: true, Spare: true, Room: 14},
+			func(r profileRow) Cell { return text(commonest(r.counted) + more(r.counted)) }),
+	)
+}
+
+// machineGrid has the columns of all tables, for CSV.
+func machineGrid(rows []profileRow) *Grid {
+	g := gridOf(rows,
+		declare(Column{Name: "table"}, func(r profileRow) Cell { return text(r.table) }),
+		declare(Column{Name: "column"}, func(r profileRow) Cell { return text(r.Name) }),
+		declare(Column{Name: "type"}, func(r profileRow) Cell { return text(r.Type) }),
+		declare(Column{Name: "role"}, func(r profileRow) Cell { return text(r.Role) }),
+		declare(Column{Name: "reason"}, func(r profileRow) Cell { return text(r.Reason) }),
+		declare(Column{Name: "rows", Right: true}, func(r profileRow) Cell { return count(int(r.Rows)) }),
+		declare(Column{Name: "nulls", Right: true}, func(r profileRow) Cell { return count(int(r.Nulls)) }),
+		declare(Column{Name: "distinct", Right: true}, func(r profileRow) Cell { return count(int(r.Distinct)) }),
+		declare(Column{Name: "min"}, func(r profileRow) Cell { return text(edge(r.Min)) }),
+		declare(Column{Name: "max"}, func(r profileRow) Cell { return text(edge(r.Max)) }),
+		declare(Column{Name: "top"}, func(r profileRow) Cell { return text(commonest(r.counted)) }),
+	)
+	g.Main, g.Machine = true, true
+	return g
 }
 
 func profiled(d *profile.Dataset, t *profile.Table, c *profile.Column) ProfileColumn {

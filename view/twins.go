@@ -36,14 +36,26 @@ type twinsForm struct {
 
 // Twins shows the twins of a dataset.
 func Twins(dataset string, twins []TwinForm) Screen {
-	g := &Grid{Main: true, Columns: []Column{{Name: "twin", Right: true}, {Name: "table", Keep: true},
-		{Name: "rows", Right: true}, {Name: "in the sample", Right: true}, {Name: "fingerprint", Spare: true}}}
+	type row struct {
+		twin  TwinForm
+		table TwinTable
+	}
+	var rows []row
 	for _, t := range twins {
 		for _, table := range t.Tables {
-			g.Rows = append(g.Rows, []Cell{text(strconv.Itoa(t.Number)), text(table.Name), count(int(table.Rows)),
-				count(int(table.Was)), {Text: t.Fingerprint, Shown: t.Fingerprint[:8], Tone: Faint}})
+			rows = append(rows, row{t, table})
 		}
 	}
+	g := gridOf(rows,
+		declare(Column{Name: "twin", Right: true}, func(r row) Cell { return text(strconv.Itoa(r.twin.Number)) }),
+		declare(Column{Name: "table", Keep: true}, func(r row) Cell { return text(r.table.Name) }),
+		declare(Column{Name: "rows", Right: true}, func(r row) Cell { return count(int(r.table.Rows)) }),
+		declare(Column{Name: "in the sample", Right: true}, func(r row) Cell { return count(int(r.table.Was)) }),
+		declare(Column{Name: "fingerprint", Spare: true}, func(r row) Cell {
+			return Cell{Text: r.twin.Fingerprint, Shown: r.twin.Fingerprint[:8], Tone: Faint}
+		}),
+	)
+	g.Main = true
 	screen := Screen{Data: twinsForm{dataset, twins}, Parts: []Part{{Grid: g}},
 		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s has %s.", dataset, plural(len(twins), "twin", "twins"))}}}
 	if len(twins) > 0 {
