@@ -76,7 +76,8 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 		}
 		all = append(all, rows...)
 		form.Tables = append(form.Tables, item)
-		screen.Parts = append(screen.Parts, Part{Title: fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows")), Grid: columnsGrid(rows)})
+		title := fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows"))
+		screen.Parts = append(screen.Parts, Part{Title: title, Grid: columnsGrid(rows)})
 	}
 	if g := joinGrid(d.Links, &form); g != nil {
 		screen.Parts = append(screen.Parts, Part{Title: "Likely joins", Grid: g})

@@ -26,10 +26,12 @@ func orchard() translator.Request {
 				{Name: "trees", Columns: []briefing.ToldColumn{column("tree_id", "INTEGER"), column("name", "VARCHAR"), sort}},
 				{Name: "pickings", Columns: []briefing.ToldColumn{column("tree_id", "INTEGER"), column("Picker no", "INTEGER"),
 					column("picked_at", "TIMESTAMP", "picked"), gross, net, column("ripe", "BOOLEAN")}},
-				{Name: "pickers", Columns: []briefing.ToldColumn{column("Picker no", "INTEGER"), column("name", "VARCHAR"), column("town", "VARCHAR")}},
+				{Name: "pickers", Columns: []briefing.ToldColumn{column("Picker no", "INTEGER"), column("name", "VARCHAR"),
+					column("town", "VARCHAR")}},
 				{Name: "bare"},
 			},
-			Joins: []string{"pickings.tree_id = trees.tree_id", `pickings."Picker no" = pickers."Picker no"`, "no join", "bare.x = trees.y"},
+			Joins: []string{"pickings.tree_id = trees.tree_id", `pickings."Picker no" = pickers."Picker no"`, "no join",
+				"bare.x = trees.y"},
 		},
 		Briefing: &briefing.Beyond{Terms: map[string]string{"cider apples": "trees whose sort is bo", "unclocked": "picked_at is null"}},
 	}
@@ -65,7 +67,8 @@ func TestQuestions(t *testing.T) {
 			"SELECT count(*) AS n FROM pickings WHERE pickings.ripe = FALSE AND pickings.picked_at >= current_date - 6"},
 		{"Which three trees had the fewest kilos in the second half of 2030?",
 			"SELECT trees.name, sum(pickings.net_kg) AS net_kg FROM pickings JOIN trees ON pickings.tree_id = trees.tree_id " +
-				"WHERE pickings.picked_at >= DATE '2030-07-01' AND pickings.picked_at < DATE '2031-01-01' GROUP BY 1 ORDER BY 2 ASC LIMIT 3"},
+				"WHERE pickings.picked_at >= DATE '2030-07-01' AND pickings.picked_at < DATE '2031-01-01' " +
+				"GROUP BY 1 ORDER BY 2 ASC LIMIT 3"},
 		{"What were gross kg and net kg of cider apples?", "SELECT sum(pickings.gross_kg) AS gross_kg, sum(pickings.net_kg) AS net_kg " +
 			"FROM pickings JOIN trees ON pickings.tree_id = trees.tree_id WHERE trees.sort = 'bo'"},
 		{"Number of pickings that are unclocked", "SELECT count(*) AS n FROM pickings WHERE pickings.picked_at IS NULL"},
@@ -111,8 +114,9 @@ func TestStances(t *testing.T) {
 // TestFollowUps holds that an earlier question is asked again for another period, and what forgetting it does.
 func TestFollowUps(t *testing.T) {
 	thread := translator.Turn{Question: "How many kilos were there in 2030?"}
-	for question, year := range map[string]string{"And the year before?": "2029-01-01", "And in 2031?": "2031-01-01", "Only elstar": "'el'"} {
-		require.Contains(t, asked(t, Settings{}, question, thread).Reply.Query, year, question)
+	for question, with := range map[string]string{"And the year before?": "2029-01-01", "And in 2031?": "2031-01-01",
+		"Only elstar": "'el'"} {
+		require.Contains(t, asked(t, Settings{}, question, thread).Reply.Query, with, question)
 		require.NotContains(t, asked(t, Settings{Quirks: []string{ForgetsThread}}, question, thread).Reply.Query, "net_kg", question)
 	}
 }
