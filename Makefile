@@ -7,7 +7,7 @@ SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './ben
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.8.2
 REVIVE      := github.com/mgechev/revive@v1.13.0
 
-.PHONY: schemas build test lint bench screenshots demo fuzz tidy-check clean
+.PHONY: count mutate schemas build test lint bench screenshots demo fuzz tidy-check clean
 
 build: tovrel ## one static program, ./tovrel
 
@@ -40,6 +40,15 @@ fuzz: ## every fuzz target for FUZZTIME
 			tail -1 .fuzz.log; \
 		done; \
 	done; rm -f .fuzz.log
+
+count: ## lines of code and of tests by package
+	@go run ./bench/count
+
+SEED ?= $(shell date +%s)
+PLACES ?= 100
+IN ?=
+mutate: ## one-line defects in PLACES chosen by SEED (below IN), and how many of them make a test fail; about an hour
+	go run -tags duckdb_arrow ./bench/mutate -seed $(SEED) -count $(PLACES) -in "$(IN)"
 
 PART ?=
 bench: build ## beside the raw engine, as ratios; PART= one of slice run import why match keeping versus, or several
