@@ -153,24 +153,28 @@ func TestEdits(t *testing.T) {
 // update has the tests rewrite what they compare with.
 var update = flag.Bool("update", false, "rewrite files of testdata")
 
-// TestSeedTrees: the trees that the fuzz targets start from are those of the queries beside them, as today's engine reads them.
+// TestSeedTrees: the trees that the tests of the core start from are those of the queries beside them, as today's engine reads them.
 func TestSeedTrees(t *testing.T) {
-	body, err := os.ReadFile("core/edit/testdata/trees.sql")
-	require.NoError(t, err)
 	pool, _ := dairyPool(t)
-	var trees strings.Builder
-	for query := range strings.SplitSeq(strings.TrimSpace(string(body)), "\n") {
-		got, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true, ParseOnly: true})
-		require.NoError(t, err, query)
-		trees.WriteString(places.ReplaceAllString(string(got.Tree), "") + "\n")
+	for _, seeds := range []struct{ queries, trees string }{
+		{"core/edit/testdata/trees.sql", "core/edit/testdata/trees.jsonl"},
+		{"testdata/queries.sql", "testdata/trees.jsonl"},
+	} {
+		body, err := os.ReadFile(seeds.queries)
+		require.NoError(t, err)
+		var trees strings.Builder
+		for query := range strings.SplitSeq(strings.TrimSpace(string(body)), "\n") {
+			got, err := pool.Query(context.Background(), engine.Request{SQL: query, Tree: true, ParseOnly: true})
+			require.NoError(t, err, query)
+			trees.WriteString(places.ReplaceAllString(string(got.Tree), "") + "\n")
+		}
+		if *update {
+			require.NoError(t, os.WriteFile(seeds.trees, []byte(trees.String()), 0o600))
+		}
+		kept, err := os.ReadFile(seeds.trees)
+		require.NoError(t, err)
+		require.Equal(t, string(kept), trees.String(), "go test -run TestSeedTrees -update . writes them anew")
 	}
-	const seeds = "core/edit/testdata/trees.jsonl"
-	if *update {
-		require.NoError(t, os.WriteFile(seeds, []byte(trees.String()), 0o600))
-	}
-	kept, err := os.ReadFile(seeds)
-	require.NoError(t, err)
-	require.Equal(t, string(kept), trees.String(), "go test -run TestSeedTrees -update . writes them anew")
 }
 
 var places = regexp.MustCompile(`,"query_location(?:_length)?":\d+`)

@@ -1,0 +1,95 @@
+SELECT 1
+SELECT count(*) FROM loads
+SELECT count(*) AS n, count(DISTINCT farm_id), sum(litres) / count(*) FROM loads WHERE status = 'acc'
+SELECT DISTINCT district FROM farms ORDER BY district
+SELECT farm_id, litres FROM loads ORDER BY litres DESC, farm_id LIMIT 5 OFFSET 2
+SELECT farm_id, litres FROM loads ORDER BY litres LIMIT 10 PERCENT
+SELECT farm_id FROM loads ORDER BY litres + 1 DESC NULLS LAST LIMIT 3
+SELECT farm_id FROM loads ORDER BY loaded_at DESC LIMIT 3
+SELECT farm_id, sum(litres) FROM loads GROUP BY farm_id ORDER BY sum(litres) DESC LIMIT 3
+SELECT farm_id, sum(litres) FROM loads GROUP BY farm_id ORDER BY avg(litres) DESC, farm_id LIMIT 3
+SELECT farm_id, sum(litres) AS s FROM loads GROUP BY 1 HAVING sum(litres) > 1000 ORDER BY 2 DESC, 1
+SELECT farm_id, status, count(*) FROM loads GROUP BY ALL ORDER BY ALL
+SELECT farm_id, status, count(*) FROM loads GROUP BY GROUPING SETS ((farm_id), (status), ())
+SELECT farm_id, count(*) FROM loads GROUP BY ROLLUP (farm_id)
+SELECT f.name, sum(l.litres) AS litres FROM farms f JOIN loads l ON l.farm_id = f.farm_id WHERE l.status = 'acc' GROUP BY f.name
+SELECT f.name, count(l.load_id) FROM farms f LEFT JOIN loads l USING (farm_id) GROUP BY f.name
+SELECT f.name FROM farms f RIGHT JOIN loads l USING (farm_id)
+SELECT f.name FROM farms f FULL JOIN loads l ON f.farm_id = l.farm_id AND l.litres > 5
+SELECT count(*) FROM farms, loads WHERE farms.farm_id = loads.farm_id
+SELECT count(*) FROM farms CROSS JOIN codes
+SELECT count(*) FROM farms NATURAL JOIN loads
+SELECT f.name FROM farms f SEMI JOIN loads l USING (farm_id)
+SELECT f.name FROM farms f ANTI JOIN loads l USING (farm_id)
+SELECT f.name FROM farms f WHERE NOT EXISTS (SELECT 1 FROM loads l WHERE l.farm_id = f.farm_id)
+SELECT name FROM farms WHERE farm_id IN (SELECT farm_id FROM loads WHERE litres > 5000)
+SELECT name FROM farms WHERE farm_id NOT IN (SELECT farm_id FROM loads)
+SELECT name FROM farms WHERE district IN ('MR', 'NV') AND NOT organic
+SELECT name FROM farms WHERE district = 'MR' OR district = 'NV' OR organic
+SELECT name FROM farms WHERE name LIKE 'A%' AND name NOT ILIKE '%b' AND name IS NOT NULL
+SELECT name FROM farms WHERE lower(trim(name)) = 'alder field'
+SELECT count(*) FROM loads WHERE litres BETWEEN 5 AND 9
+SELECT count(*) FROM loads WHERE litres NOT BETWEEN 5 AND 9
+SELECT count(*) FROM loads WHERE 5 < litres AND litres <= 9 AND litres <> 7
+SELECT count(*) FROM loads WHERE loaded_at >= DATE '2031-05-01' AND loaded_at < DATE '2031-06-01'
+SELECT count(*) FROM loads WHERE loaded_at >= '2031-05-01' AND loaded_at <= '2031-05-31'
+SELECT count(*) FROM loads WHERE year(loaded_at) = 2031 AND month(loaded_at) = 5
+SELECT count(*) FROM loads WHERE date_trunc('month', loaded_at) = DATE '2031-05-01'
+SELECT count(*) FROM loads WHERE loaded_at::DATE = DATE '2031-05-01'
+SELECT count(*) FROM loads WHERE loaded_at > current_date - INTERVAL 30 DAY
+SELECT count(*) FROM loads WHERE loaded_at > now() - INTERVAL 1 MONTH AND loaded_at < today()
+SELECT count(*) FROM loads WHERE strftime(loaded_at, '%Y-%m') = '2031-05'
+SELECT date_trunc('month', loaded_at) AS month, sum(litres) FROM loads GROUP BY 1 ORDER BY 1
+SELECT year(loaded_at), quarter(loaded_at), sum(litres) FROM loads GROUP BY 1, 2 ORDER BY 1, 2
+SELECT extract(dow FROM loaded_at) AS weekday, count(*) FROM loads GROUP BY weekday
+SELECT CASE WHEN litres > 1000 THEN 'big' WHEN litres > 500 THEN 'middle' ELSE 'small' END AS size, count(*) FROM loads GROUP BY size
+SELECT CASE status WHEN 'acc' THEN 1 ELSE 0 END FROM loads
+SELECT sum(CASE WHEN status = 'rej' THEN 1 ELSE 0 END) * 100.0 / count(*) AS share FROM loads
+SELECT count(*) FILTER (WHERE status = 'rej') * 1.0 / count(*) FROM loads
+SELECT avg(CASE WHEN status = 'rej' THEN 1.0 ELSE 0 END) FROM loads
+SELECT round(avg(fat_pct), 2), round(sum(litres)) FROM loads JOIN lab_tests USING (load_id)
+SELECT coalesce(fat_pct, 0), nullif(litres, 0), litres::INTEGER, CAST(litres AS VARCHAR) FROM loads JOIN lab_tests USING (load_id)
+SELECT -litres, litres * 2 + 1, litres / 100 % 7, NOT organic, name || ' of ' || district FROM loads JOIN farms USING (farm_id)
+SELECT min(litres), max(litres), median(litres), quantile_cont(litres, 0.9), stddev(litres), any_value(status) FROM loads
+SELECT arg_max(farm_id, litres), string_agg(status, ', ' ORDER BY status DESC), list(farm_id) FROM loads
+SELECT farm_id, litres, sum(litres) OVER (PARTITION BY farm_id ORDER BY loaded_at) AS running FROM loads
+SELECT farm_id, litres - lag(litres, 1) OVER (ORDER BY loaded_at) FROM loads
+SELECT farm_id, avg(litres) OVER (ORDER BY loaded_at ROWS BETWEEN 6 PRECEDING AND CURRENT ROW) FROM loads
+SELECT farm_id, litres FROM loads QUALIFY row_number() OVER (PARTITION BY farm_id ORDER BY litres DESC) <= 2
+SELECT farm_id, litres FROM loads QUALIFY rank() OVER (ORDER BY litres DESC) <= 3
+SELECT farm_id, litres FROM (SELECT farm_id, litres, row_number() OVER (PARTITION BY farm_id ORDER BY litres DESC) AS place FROM loads) WHERE place = 1
+SELECT farm_id, litres FROM (SELECT farm_id, litres, dense_rank() OVER (ORDER BY litres DESC) AS place FROM loads) ranked WHERE place < 4 ORDER BY litres DESC
+WITH big AS (SELECT * FROM loads WHERE litres > 1000) SELECT farm_id, count(*) FROM big GROUP BY farm_id
+WITH monthly AS (SELECT month(loaded_at) AS m, sum(litres) AS s FROM loads GROUP BY 1) SELECT avg(s) FROM monthly
+WITH a AS (SELECT sum(litres) AS v FROM loads WHERE year(loaded_at) = 2030), b AS (SELECT sum(litres) AS v FROM loads WHERE year(loaded_at) = 2031) SELECT b.v / a.v - 1 FROM a, b
+WITH RECURSIVE t(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM t WHERE n < 5) SELECT sum(n) FROM t
+SELECT s FROM (SELECT farm_id, sum(litres) AS s FROM loads GROUP BY farm_id) totals WHERE s > (SELECT avg(litres) FROM loads)
+SELECT name, (SELECT sum(litres) FROM loads l WHERE l.farm_id = f.farm_id) AS litres FROM farms f ORDER BY litres DESC LIMIT 5
+SELECT farm_id FROM loads WHERE litres = (SELECT max(litres) FROM loads)
+SELECT farm_id FROM loads WHERE litres >= ALL (SELECT litres FROM loads)
+SELECT farm_id FROM loads WHERE litres > ANY (SELECT litres FROM loads)
+SELECT farm_id FROM loads UNION SELECT farm_id FROM payments
+SELECT farm_id FROM loads UNION ALL SELECT farm_id FROM payments ORDER BY farm_id LIMIT 4
+SELECT farm_id FROM loads EXCEPT SELECT farm_id FROM payments
+SELECT farm_id FROM loads INTERSECT SELECT farm_id FROM payments
+SELECT * FROM farms
+SELECT f.*, l.litres FROM farms f JOIN loads l USING (farm_id)
+SELECT * EXCLUDE (name) FROM farms
+SELECT * REPLACE (upper(name) AS name) FROM farms
+SELECT COLUMNS('.*_id') FROM loads
+SELECT sum(net), sum(gross) - sum(deductions), sum(gross - deductions) FROM payments
+SELECT sum(deductions) / sum(gross), avg(deductions / gross) FROM payments
+SELECT p.farm_id, sum(p.net) FROM payments p JOIN farms f USING (farm_id) JOIN codes c ON c.kind = 'district' AND c.code = f.district WHERE c.label = 'Marsh Reach' GROUP BY p.farm_id
+SELECT unnest([1, 2, 3]) AS n
+SELECT * FROM range(5)
+SELECT * FROM (VALUES (1, 'a'), (2, 'b')) v(n, t)
+SELECT {'a': 1, 'b': 2}.a, [1, 2][1], list_transform([1, 2], x -> x + 1)
+SELECT farm_id, date_diff('day', loaded_at, current_date) FROM loads
+SELECT farm_id FROM loads WHERE (farm_id, status) IN ((1, 'acc'), (2, 'rej'))
+SELECT farm_id FROM loads WHERE litres IS DISTINCT FROM 5
+SELECT "farm_id" AS "Farm no", 'it''s' AS note FROM loads
+PIVOT loads ON status USING sum(litres) GROUP BY farm_id
+SELECT DISTINCT ON (farm_id) farm_id, litres FROM loads ORDER BY farm_id, litres DESC
+SELECT count(*) FROM loads TABLESAMPLE 10 PERCENT
+SELECT farm_id FROM loads WHERE random() < 0.5
+SELECT m.farm_id FROM (SELECT farm_id, max(litres) AS most FROM loads GROUP BY farm_id) m JOIN loads l ON l.farm_id = m.farm_id AND l.litres = m.most
