@@ -23,7 +23,7 @@ const (
 func Roles() []string { return []string{string(Measure), string(Dimension), string(Time), string(Key)} }
 
 var (
-	keyName  = regexp.MustCompile(`(?i)(^|[_ -])(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban)$|Id$|ID$`)
+	keyName  = regexp.MustCompile(`(?i:(^|[_ -])(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban))$|[a-z0-9](Id|ID)$`)
 	yearName = regexp.MustCompile(`(?i)(^|[_ ])(year|yr|fy)($|[_ ])`)
 )
 
