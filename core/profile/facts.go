@@ -103,21 +103,21 @@ type Link struct {
 	PerKey    float64
 }
 
-// Table finds a table by name; nil for none.
+// Table finds a table by name, in any case; nil for none.
 func (d *Dataset) Table(name string) *Table {
 	for _, t := range d.Tables {
-		if t.Name == name {
+		if strings.EqualFold(t.Name, name) {
 			return t
 		}
 	}
 	return nil
 }
 
-// Column finds a column; nil for none.
+// Column finds a column, in any case; nil for none.
 func (d *Dataset) Column(p Place) *Column {
 	if t := d.Table(p.Table); t != nil {
 		for _, c := range t.Columns {
-			if c.Name == p.Column {
+			if strings.EqualFold(c.Name, p.Column) {
 				return c
 			}
 		}

@@ -265,7 +265,7 @@ func TestFacts(t *testing.T) {
 	require.False(t, c.Complete())
 	require.Nil(t, d.Column(profile.Place{Table: "things", Column: "b"}))
 	require.Nil(t, d.Column(profile.Place{Table: "other", Column: "a"}))
-	require.Nil(t, d.Table("Things"))
+	require.Equal(t, d.Tables[0], d.Table("Things"), "in any case, as in SQL")
 	unique := one("a", "1 2").Tables[0].Columns[0]
 	require.True(t, unique.Unique())
 	require.False(t, one("a", "1 2 ∅").Tables[0].Columns[0].Unique())
