@@ -2,18 +2,20 @@
 TAGS     := netgo,osusergo,duckdb_arrow
 LDFLAGS  := -s -w -linkmode external -extldflags "-static"
 TOOLS    := $(CURDIR)/.tools
-SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './bench/*') $(shell find demo/workspace -type f) go.mod go.sum
+EMBEDDED := $(shell find demo/workspace core translator -type f -not -name '*.go' -not -path '*/testdata/*')
+SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './bench/*') $(EMBEDDED) go.mod go.sum
+COMMIT   := $(shell git rev-parse --short HEAD 2>/dev/null)
 
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.8.2
 REVIVE      := github.com/mgechev/revive@v1.13.0
 
-.PHONY: count mutate schemas build test lint bench screenshots demo fuzz tidy-check clean
+.PHONY: race count mutate schemas build test lint bench screenshots demo fuzz tidy-check clean
 
 build: tovrel ## one static program, ./tovrel
 
 # The linker warns of functions that need glibc at run time; none of them is reached without network access.
 tovrel: $(SOURCES)
-	CGO_ENABLED=1 go build -trimpath -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $@ . 2>build.log || (cat build.log; exit 1)
+	CGO_ENABLED=1 go build -trimpath -tags $(TAGS) -ldflags '$(LDFLAGS) -X tovrel/cli.commit=$(COMMIT)' -o $@ . 2>build.log || (cat build.log; exit 1)
 	@rm -f build.log
 
 demo: build ## the whole job on made-up data, in ./demo-workspace
@@ -30,6 +32,10 @@ lint: $(TOOLS)/staticcheck $(TOOLS)/revive
 
 tidy-check: ## go mod tidy changes nothing
 	go mod tidy -diff
+
+race: ## the core, attempts, histories and the pool with the race detector
+	go test -timeout 40m -race -tags duckdb_arrow -skip 'Linear|FalseAlarms|Coverage|Power' ./core/... ./attempt ./history
+	go test -timeout 40m -race -tags duckdb_arrow -run 'Types|Faults|KilledWorker|Cancelled|Batches' ./engine
 
 FUZZTIME ?= 60s
 fuzz: ## every fuzz target for FUZZTIME

@@ -24,6 +24,9 @@ import (
 // version is the program's version; a release build sets it.
 var version = "0.1.0-dev"
 
+// commit is the one that the program was built from; make stamps it.
+var commit string
+
 // Streams are where a command reads and writes, and what is known of the terminal behind them.
 type Streams struct {
 	In       io.Reader

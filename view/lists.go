@@ -310,9 +310,14 @@ func checkHeadline(questions int, problems source.Problems) Text {
 
 type versionForm struct {
 	Version string `json:"version"`
+	Commit  string `json:"commit"`
 }
 
-// Version shows the program's version.
-func Version(version string) Screen {
-	return Screen{Headline: []Text{{Text: "tovrel " + version}}, Data: versionForm{version}}
+// Version shows the program's version, and the commit that it was built from where that is known.
+func Version(version, commit string) Screen {
+	line := "tovrel " + version
+	if commit != "" {
+		line += ", built from " + commit
+	}
+	return Screen{Headline: []Text{{Text: line}}, Data: versionForm{version, commit}}
 }

@@ -1,0 +1,42 @@
+package main_test
+
+import (
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// TestStamped: the program says which commit it was built from, where there was one.
+func TestStamped(t *testing.T) {
+	head, err := exec.Command("git", "cat-file", "-t", "HEAD").Output()
+	if err != nil || strings.TrimSpace(string(head)) != "commit" {
+		t.Skip("this is no clone: there is no commit to stamp")
+	}
+	require.Regexp(t, `^tovrel \S+, built from [0-9a-f]{7,}\n$`, tovrel(t, t.TempDir(), "version").out)
+	require.Regexp(t, `"commit": "[0-9a-f]{7,}"`, tovrel(t, t.TempDir(), "version", "--output", "json").out)
+}
+
+// TestMakeNoticesEmbeddedFiles: every file that the program embeds is one that make builds it anew for.
+func TestMakeNoticesEmbeddedFiles(t *testing.T) {
+	out, err := exec.Command("go", "list", "-tags", "duckdb_arrow", "-f",
+		`{{$d := .Dir}}{{range .EmbedFiles}}{{$d}}/{{.}}{{"\n"}}{{end}}`, "./...").Output()
+	require.NoError(t, err)
+	made, err := exec.Command("make", "-pn", "tovrel").Output()
+	require.NoError(t, err)
+	here, err := os.Getwd()
+	require.NoError(t, err)
+	found := 0
+	for path := range strings.FieldsSeq(string(out)) {
+		name, err := filepath.Rel(here, path)
+		require.NoError(t, err)
+		if !strings.HasPrefix(name, "bench/") {
+			require.Contains(t, string(made), name, "%s is embedded, and make does not look at it", name)
+			found++
+		}
+	}
+	require.Greater(t, found, 10)
+}
