@@ -2,7 +2,8 @@
 //
 // All of them are compiled into one copy, each behind a switch, so that the code is built once. A first round without a defect tells
 // which tests reach which places; then each defect is switched on and the tests that reach it run, the quickest first, until one fails.
-// A test that fails without the defect too counts for nothing.
+// A test that fails without the defect too counts for nothing, and tests that take longer than a defect is given are left out: the count
+// is a lower bound.
 package main
 
 import (
@@ -20,16 +21,17 @@ func main() {
 	seed := flag.Uint64("seed", uint64(time.Now().UnixNano()%1_000_000), "which places are chosen")
 	count := flag.Int("count", 100, "how many places")
 	in := flag.String("in", "", "only in this folder and below")
+	within := flag.Duration("within", time.Minute, "how long the tests of one place may take; what they do not find by then has survived")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
-	if err := mutate(ctx, *seed, *count, *in); err != nil {
+	if err := mutate(ctx, *seed, *count, *in, *within); err != nil {
 		fmt.Fprintln(os.Stderr, "mutate:", err)
 		os.Exit(1)
 	}
 }
 
-func mutate(ctx context.Context, seed uint64, count int, in string) error {
+func mutate(ctx context.Context, seed uint64, count int, in string, within time.Duration) error {
 	packages, err := load(ctx)
 	if err != nil {
 		return err
@@ -45,6 +47,7 @@ func mutate(ctx context.Context, seed uint64, count int, in string) error {
 		return err
 	}
 	defer w.close()
+	w.within = within
 	if err := w.reach(ctx); err != nil {
 		return err
 	}

@@ -38,6 +38,7 @@ type workshop struct {
 	dir    string
 	chosen []site
 	units  []*unit
+	within time.Duration // for the tests of one defect
 }
 
 // newWorkshop copies what git knows of the code, plants the defects and builds the program and all tests.
@@ -195,8 +196,8 @@ func (w *workshop) run(ctx context.Context, bench int, u *unit, defect int) (pas
 	if err := os.WriteFile(filepath.Join(w.bench(bench), ".mutant", "on"), fmt.Append(nil, defect), 0o600); err != nil {
 		return false, 0, err
 	}
-	limit := 20 * time.Minute
-	if defect > 0 {
+	limit := w.within
+	if defect >= 0 {
 		limit = 4*u.took + 20*time.Second
 	}
 	limited, cancel := context.WithTimeout(ctx, limit)
@@ -210,7 +211,7 @@ func (w *workshop) run(ctx context.Context, bench int, u *unit, defect int) (pas
 		return false, 0, ctx.Err()
 	}
 	if err != nil && defect <= 0 {
-		fmt.Fprintf(os.Stderr, "%s %s fails without a defect:\n%s\n", u.dir, u.run, out)
+		fmt.Fprintf(os.Stderr, "%s %s fails or takes too long without a defect:\n%.2000s\n", u.dir, u.run, out)
 	}
 	return err == nil, time.Since(start), nil
 }
@@ -290,9 +291,13 @@ func (w *workshop) tryAll(ctx context.Context) ([]string, error) {
 
 // try runs the tests that reach a place with its defect on, until one fails that passes without it.
 func (w *workshop) try(ctx context.Context, bench, n int) (string, error) {
+	left := w.within
 	for _, u := range w.units {
 		if !slices.Contains(u.reaches, n) {
 			continue
+		}
+		if left -= u.took; left < 0 {
+			break
 		}
 		if passed, _, err := w.run(ctx, bench, u, n); err != nil {
 			return "", err
