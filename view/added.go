@@ -37,6 +37,8 @@ func AddedQuestion(f AddedForm) Screen {
 		f.Notes = []string{}
 	}
 	screen.Data = f
-	screen.Next = []string{fmt.Sprintf("See what the answer can tell apart with `tovrel set strength %s`.", f.Question)}
+	if !f.DryRun {
+		screen.Next = []string{fmt.Sprintf("See what the answer can tell apart with `tovrel set strength %s`.", f.Question)}
+	}
 	return screen
 }
