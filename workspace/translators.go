@@ -156,6 +156,9 @@ func (c *config) headers(n yamldoc.Node, t *Translator) {
 	}
 }
 
+// webAddress is how the address of a service begins: also one that stands in an environment variable.
+var webAddress = regexp.MustCompile(`^(?i:https?://|\$\{)`)
+
 // complete reports what a kind cannot do without.
 func (c *config) complete(e yamldoc.Entry, t *Translator) {
 	missing := func(code, what, remedy string) {
@@ -170,6 +173,8 @@ func (c *config) complete(e yamldoc.Entry, t *Translator) {
 		missing("url-missing", "address", "add url: http://…")
 	case t.Kind == "mcp" && (t.URL == "") == (len(t.Run) == 0):
 		missing("server-missing", "server, or two", "add run: [PROGRAM, …] or url: http://…")
+	case t.URL != "" && !webAddress.MatchString(t.URL):
+		c.Report(e.At, "bad-url", fmt.Sprintf("%q is no address of a service", t.URL), "write it with http:// or https://")
 	case t.Kind == "chat" && t.Model == "":
 		missing("model-missing", "model", "add model: NAME")
 	}
