@@ -153,7 +153,8 @@ func holds(t *testing.T, name, out string) {
 	}
 	want, err := os.ReadFile(path)
 	require.NoError(t, err)
-	require.Equal(t, string(want), out, "%s; if the change is meant, read it and write it with: go test -run '%s' -update .", name, t.Name())
+	require.Equal(t, string(want), out, "%s; if the change is meant, read it and write it with: go test -run '%s' -update .", name,
+		t.Name())
 }
 
 // TestScreens: the screens of all commands are as somebody has read and approved them, at three widths and through a pipe, and no line of

@@ -15,7 +15,8 @@ import (
 
 var update = flag.Bool("update", false, "rewrite what is read of the settings; read what changed")
 
-// TestSettings holds what each setting of tovrel.yaml is read as, and what is said of one that is wrong: a line of YAML below `tovrel: 1`, with
+// TestSettings holds what each setting of tovrel.yaml is read as, and what is said of one that is wrong: a line of YAML below `tovrel:
+// 1`, with
 // the lines that it changes in what an empty file gives, or its problems.
 func TestSettings(t *testing.T) {
 	const file = "../testdata/settings.txt"

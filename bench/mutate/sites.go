@@ -160,7 +160,8 @@ func (x *finder) visit(n ast.Node) bool {
 // errorCheck tells whether a condition is err != nil, and nothing else.
 func (x *finder) errorCheck(e ast.Expr) bool {
 	b, ok := e.(*ast.BinaryExpr)
-	return ok && b.Op == token.NEQ && x.info.Types[b.Y].IsNil() && types.Identical(x.info.Types[b.X].Type, types.Universe.Lookup("error").Type())
+	return ok && b.Op == token.NEQ && x.info.Types[b.Y].IsNil() && types.Identical(x.info.Types[b.X].Type,
+		types.Universe.Lookup("error").Type())
 }
 
 func (x *finder) binary(n *ast.BinaryExpr) {
@@ -201,7 +202,8 @@ func (x *finder) call(n *ast.CallExpr) {
 			continue
 		}
 		ta, tb := x.info.Types[a], x.info.Types[b]
-		if ta.Type == nil || tb.Type == nil || ta.IsNil() || tb.IsNil() || ta.Value != nil || tb.Value != nil || !types.Identical(ta.Type, tb.Type) {
+		if ta.Type == nil || tb.Type == nil || ta.IsNil() || tb.IsNil() || ta.Value != nil || tb.Value != nil || !types.Identical(ta.Type,
+			tb.Type) {
 			continue
 		}
 		pick := func(first, second ast.Expr) string {

@@ -141,9 +141,9 @@ func (w *workshop) build(ctx context.Context, packages []listed) error {
 	if err != nil {
 		return err
 	}
-	make := exec.CommandContext(ctx, "make", "build")
-	make.Dir = w.bench(0)
-	if out, err := make.CombinedOutput(); err != nil {
+	program := exec.CommandContext(ctx, "make", "build")
+	program.Dir = w.bench(0)
+	if out, err := program.CombinedOutput(); err != nil {
 		return fmt.Errorf("make build: %w: %s", err, out)
 	}
 	for _, p := range packages {

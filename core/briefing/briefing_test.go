@@ -180,7 +180,8 @@ func TestTell(t *testing.T) {
 			"quarry: Blocks of stone | blocks 3 one row is one block block_id BIGINT  , stone VARCHAR  [rock] map[gr:granite sl:slate], " +
 				"weight_kg DOUBLE measure kg | carts 2  paid BOOLEAN  map[false:false true:true] | [carts.block_id = blocks.block_id] | "},
 		{briefing.Full, true,
-			"quarry: Blocks of stone | blocks 3 one row is one block block_id BIGINT  , stone VARCHAR  [rock] map[gr:granite sl:slate xx:xx], " +
+			"quarry: Blocks of stone | blocks 3 one row is one block block_id BIGINT  , stone VARCHAR  [rock] " +
+				"map[gr:granite sl:slate xx:xx], " +
 				"weight_kg DOUBLE measure kg | carts 2  paid BOOLEAN  map[false:false true:true] | [carts.block_id = blocks.block_id] | " +
 				"map[heavy:more than 10 kg] [Slate is sold by the ton.] [{How many blocks? SELECT count(*) FROM blocks}]"},
 	} {

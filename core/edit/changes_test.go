@@ -40,7 +40,8 @@ func knownTrees(t *testing.T) (queries []string, trees []*sql.Tree) {
 	return strings.Split(strings.TrimSpace(string(text)), "\n"), trees
 }
 
-// TestChanges holds every change that is tried of every third query, with the code that it names: a change that is lost, or a new one, is seen.
+// TestChanges holds every change that is tried of every third query, with the code that it names: a change that is lost, or a new one,
+// is seen.
 // What cannot be told from the query comes from the next one in the file, as an answer's comes from the reference.
 func TestChanges(t *testing.T) {
 	queries, trees := knownTrees(t)
@@ -67,7 +68,8 @@ func TestChanges(t *testing.T) {
 
 func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
 
-// TestEveryChange: each change of each query is another query, names a fault that exists, says what it does, is made anew each time in the same
+// TestEveryChange: each change of each query is another query, names a fault that exists, says what it does, is made anew each time in
+// the same
 // order, and leaves its subject alone.
 func TestEveryChange(t *testing.T) {
 	queries, trees := knownTrees(t)

@@ -206,7 +206,8 @@ func begun(t *rapid.T, id string) *Set {
 	return s
 }
 
-// TestEditedQuestions: what is changed of a question is changed, keys that are not named stay with their comments, and no other question changes.
+// TestEditedQuestions: what is changed of a question is changed, keys that are not named stay with their comments, and no other question
+// changes.
 func TestEditedQuestions(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s := document(t)

@@ -73,7 +73,8 @@ func TestSort(t *testing.T) {
 }
 
 func TestCounts(t *testing.T) {
-	ps := Problems{{Severity: Error, Message: "one"}, {Severity: Warning, Message: "two"}, {Severity: Error, Message: "three"}, {Severity: Advice}}
+	ps := Problems{{Severity: Error, Message: "one"}, {Severity: Warning, Message: "two"}, {Severity: Error, Message: "three"},
+		{Severity: Advice}}
 	require.Equal(t, 2, ps.Errors())
 	require.Equal(t, 1, ps.Count(Warning))
 	require.Equal(t, 1, ps.Count(Advice))

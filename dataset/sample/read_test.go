@@ -128,7 +128,8 @@ func TestSkippedLines(t *testing.T) {
 	require.Empty(t, read.Columns, "more lines are left out than there are")
 }
 
-// TestObjects: objects are rows, with the columns in the order in which they first occur and nulls where a key is missing, in lines and in a list.
+// TestObjects: objects are rows, with the columns in the order in which they first occur and nulls where a key is missing, in lines and
+// in a list.
 func TestObjects(t *testing.T) {
 	dir := t.TempDir()
 	key := rapid.SampledFrom([]string{"a", "b", "ä c", ""})
