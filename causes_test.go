@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -87,12 +88,13 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// TestCauses: on the labelled answers the main fault is right, most are proved, a proof is hardly ever wrong, and a right answer has
-// no fault. It prints the figures that docs/measurements.md keeps.
+// TestCauses: on the labelled answers the main fault is right and proved, and a right answer has no fault, but for the cases that are known to
+// fail. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
 	pools, tables := causePools(t)
 	var mu sync.Mutex
 	wrong, named, proved, falsely, rightly, rights := 0, 0, 0, 0, 0, 0
+	var failing []string
 	var took []time.Duration
 	judge := func(c label) {
 		start := time.Now()
@@ -110,6 +112,7 @@ func TestCauses(t *testing.T) {
 				rightly++
 			} else {
 				t.Logf("called wrong: %s: %s", c.answer, got.Match.Why)
+				failing = append(failing, "called wrong | "+c.dataset+" | "+oneLine(c.answer))
 			}
 			return
 		}
@@ -126,10 +129,12 @@ func TestCauses(t *testing.T) {
 			named, proved = named+1, proved+1
 		case isRight:
 			named++
+			failing = append(failing, "not proved | "+c.dataset+" | "+c.want+" | "+oneLine(c.answer))
 		case main.Certainty == fault.Proved:
 			falsely++
 		}
 		if !isRight {
+			failing = append(failing, "not named | "+c.dataset+" | "+c.want+" | "+oneLine(c.answer))
 			t.Logf("%s, %s for %s: %s\n    %s", main.Code, main.Certainty, c.want, c.answer, main.Evidence)
 		}
 	}
@@ -145,10 +150,44 @@ func TestCauses(t *testing.T) {
 	t.Logf("%d wrong answers: main fault right %.0f %%, proved %.0f %%, falsely proved %.0f %%; %d of %d right answers "+
 		"without a fault; median %s, slowest %s",
 		wrong, share(named, wrong), share(proved, wrong), share(falsely, wrong), rightly, rights, middle(took), longest(took))
-	require.Equal(t, rights, rightly, "right answers without a fault")
-	require.GreaterOrEqual(t, share(named, wrong), 90.0)
-	require.GreaterOrEqual(t, share(proved, wrong), 60.0)
-	require.LessOrEqual(t, share(falsely, wrong), 2.0)
+	onlyKnown(t, "causes-known.txt", failing)
+}
+
+func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }
+
+// onlyKnown holds the cases of a corpus that fail against a list of those that are known to: no other may, and one that does not fail any
+// more is taken off the list, which so can only shrink.
+func onlyKnown(t *testing.T, list string, failing []string) {
+	t.Helper()
+	path := filepath.Join("testdata", list)
+	body, err := os.ReadFile(path)
+	require.NoError(t, err)
+	var heading string
+	known := map[string]bool{}
+	for line := range strings.Lines(string(body)) {
+		if strings.HasPrefix(line, "#") {
+			heading += line
+		} else {
+			known[strings.TrimSuffix(line, "\n")] = true
+		}
+	}
+	var still []string
+	for _, f := range failing {
+		if known[f] {
+			still = append(still, f)
+		} else {
+			t.Errorf("this case was right before: %s", f)
+		}
+		delete(known, f)
+	}
+	if *update {
+		slices.Sort(still)
+		require.NoError(t, os.WriteFile(path, []byte(heading+strings.Join(still, "\n")+"\n"), 0o644))
+		return
+	}
+	for f := range known {
+		t.Errorf("this case is right now; take it off %s (-update does): %s", path, f)
+	}
 }
 
 // TestCausesUnderLoad: on a busy machine, in another order, every search ends with the same causes, byte for byte.

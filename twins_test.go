@@ -110,6 +110,7 @@ func TestTwins(t *testing.T) {
 	}
 	var mu sync.Mutex
 	lucky, caught, right, accused := 0, 0, 0, 0
+	var failing []string
 	var g errgroup.Group
 	g.SetLimit(2)
 	for _, one := range all {
@@ -130,13 +131,13 @@ func TestTwins(t *testing.T) {
 				if missed > 0 {
 					caught++
 				} else {
-					t.Logf("not caught: %s", one.query)
+					failing = append(failing, "not caught | "+one.dataset+" | "+oneLine(one.query))
 				}
 			default:
 				right++
 				if missed > 0 {
 					accused++
-					t.Logf("called lucky on %d: %s", missed, one.query)
+					failing = append(failing, "called lucky | "+one.dataset+" | "+oneLine(one.query))
 				}
 			}
 			return err
@@ -145,8 +146,7 @@ func TestTwins(t *testing.T) {
 	require.NoError(t, g.Wait())
 	t.Logf("%d wrong queries that coincide on the sample: %.0f %% caught by five twins; %d right ones: %.1f %% called lucky",
 		lucky, share(caught, lucky), right, share(accused, right))
-	require.GreaterOrEqual(t, share(caught, lucky), 80.0)
-	require.LessOrEqual(t, share(accused, right), 1.0)
+	onlyKnown(t, "twins-known.txt", failing)
 }
 
 // kept are facts of the sample, as counts of what breaks them.
