@@ -63,6 +63,21 @@ func TestTypes(t *testing.T) {
 		"integer 18446744073709551615", "date infinity"}, got)
 }
 
+// TestTicks: times in every unit of the engine arrive in microseconds, before and after 1970, and those without an end stay so.
+func TestTicks(t *testing.T) {
+	p := pool(t, engine.DefaultLimits())
+	r, err := p.Query(context.Background(), engine.Request{SQL: `SELECT TIMESTAMP_S '2031-05-01 01:02:03', TIMESTAMP_MS '2031-05-01 01:02:03.456',
+		TIMESTAMP_NS '2031-05-01 01:02:03.456789123', TIMESTAMP_NS '1960-05-01 01:02:03.5', TIMESTAMP_S '1960-05-01 01:02:03',
+		TIMESTAMP 'infinity', TIMESTAMP '-infinity', 'infinity'::TIMESTAMP_S, TIME '23:59:59.999999', '00:00'::TIME, DATE '1960-02-29'`})
+	require.NoError(t, err)
+	var got []string
+	for _, c := range r.Table.Columns {
+		got = append(got, c.Value(0).String())
+	}
+	require.Equal(t, []string{"2031-05-01 01:02:03", "2031-05-01 01:02:03.456", "2031-05-01 01:02:03.456789", "1960-05-01 01:02:03.5",
+		"1960-05-01 01:02:03", "infinity", "-infinity", "infinity", "23:59:59.999999", "00:00:00", "1960-02-29"}, got)
+}
+
 // TestFaults: the engine's errors are told by their type.
 func TestFaults(t *testing.T) {
 	p := pool(t, engine.DefaultLimits())

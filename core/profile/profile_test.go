@@ -73,6 +73,19 @@ func TestFindings(t *testing.T) {
 	}
 }
 
+// TestDayOrMonth: which stands first in dates that are texts is told by what cannot be a month.
+func TestDayOrMonth(t *testing.T) {
+	for cells, words := range map[string]string{
+		"13.02.2031 01.02.2031": "the day first", "02/13/2031 02/01/2031": "the month first", "13.12.2031 01.02.2031": "the day first",
+		"12/13/2031 02/01/2031": "the month first", "12.11.2031 11.12.2031": "nothing tells day from month",
+		"13.13.2031 01.02.2031": "the day first in some rows and the month first in others",
+	} {
+		found := profile.Inspect(one("at", cells))
+		require.Len(t, found, 1)
+		require.Contains(t, found[0].Message, words, cells)
+	}
+}
+
 // TestNearConstant holds from how many rows on a column of one value says something.
 func TestNearConstant(t *testing.T) {
 	for _, c := range []struct {

@@ -164,6 +164,12 @@ func TestGate(t *testing.T) {
 		{versus.Condition{Name: "unstable"}, bad, false, versus.NotMet},
 		{versus.Condition{Name: "drop", Limit: 0.1}, bad, false, versus.NotMet},
 		{versus.Condition{Name: "drop", Limit: 0.1}, good, true, versus.Met},
+		{versus.Condition{Name: "accuracy", Least: true, Limit: 1}, good, false, versus.Met}, // at the limit it is met, beyond it is not
+		{versus.Condition{Name: "wrong"}, good, false, versus.Met},
+		{versus.Condition{Name: "wrong", Limit: 0.15}, bad, false, versus.NotMet},
+		{versus.Condition{Name: "latency-p95", Limit: 0}, good, false, versus.Met},
+		{versus.Condition{Name: "regressions", Limit: 4}, bad, false, versus.Met},
+		{versus.Condition{Name: "regressions", Limit: 1}, bad, false, versus.NotMet},
 	} {
 		now := side("t@2", c.verdicts)
 		other := versus.Compare(side("t@1", good), now, random(1))
