@@ -3,7 +3,6 @@ package main_test
 import (
 	"debug/elf"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"testing"
 
@@ -44,17 +43,5 @@ func TestStatic(t *testing.T) {
 	require.Empty(t, libraries, "the program must be static")
 	for _, p := range f.Progs {
 		require.NotEqual(t, elf.PT_INTERP, p.Type, "the program must not need a dynamic loader")
-	}
-}
-
-// TestReadmeCommands makes sure that every tovrel command that the README shows exists.
-func TestReadmeCommands(t *testing.T) {
-	text, err := os.ReadFile("README.md")
-	require.NoError(t, err)
-	commands := shownCommands(string(text))
-	require.NotEmpty(t, commands)
-	for _, c := range commands {
-		out, err := exec.Command(program(t), append(c, "--help")...).CombinedOutput()
-		require.NoError(t, err, "%v: %s", c, out)
 	}
 }
