@@ -15,13 +15,15 @@ import (
 // subcommand is a line of help that lists a command.
 var subcommand = regexp.MustCompile(`^  ([a-z-]+)  +\S`)
 
-// TestHelp: the help of every command fits, has examples that are so, and speaks no Go.
+// TestHelp: the help of every command is as it was approved, fits, has examples that are so, and speaks no Go.
 func TestHelp(t *testing.T) {
 	var paths []string
+	var all strings.Builder
 	var walk func(path ...string)
 	walk = func(path ...string) {
 		paths = append(paths, strings.Join(path, " "))
 		help := tovrel(t, t.TempDir(), append(path, "--help")...).out
+		all.WriteString("$ tovrel " + strings.Join(append(path, "--help"), " ") + "\n" + help + "\n")
 		listing, examples := false, 0
 		for line := range strings.SplitSeq(help, "\n") {
 			assert.LessOrEqual(t, len([]rune(line)), 100, "%v: %s", path, line)
@@ -42,6 +44,7 @@ func TestHelp(t *testing.T) {
 		}
 	}
 	walk()
+	holds(t, "help.txt", all.String())
 	require.Greater(t, len(paths), 40, "%v", paths)
 }
 
