@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -205,7 +206,14 @@ func (w *workshop) run(ctx context.Context, bench int, u *unit, defect int) (pas
 	start := time.Now()
 	cmd := exec.CommandContext(limited, "./"+testProgram, "-test.run", u.run, "-test.failfast")
 	cmd.Dir = filepath.Join(w.bench(bench), u.dir)
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true} // what it starts ends with it
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
 	cmd.WaitDelay = time.Second
+	defer func() {
+		if cmd.Process != nil {
+			_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) // none is left where all have ended
+		}
+	}()
 	out, err := cmd.CombinedOutput()
 	if ctx.Err() != nil {
 		return false, 0, ctx.Err()
