@@ -44,9 +44,10 @@ func TestPurse(t *testing.T) {
 					}
 					mu.Lock()
 					asked++
+					enough := asked > 50
 					mu.Unlock()
 					p.settle(Budget{float64(costly), int64(10 * costly)})
-					if budget.none() && asked > 50 {
+					if budget.none() && enough {
 						return
 					}
 				}
