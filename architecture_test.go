@@ -58,6 +58,7 @@ var rooms = map[string][]string{
 	"translator":                {"trouble"},
 	"standin":                   {"standin/pocket", "translator", "translator/chat"},
 	"standin/pocket":            {"translator"},
+	"sqltest":                   nil,
 	"schema":                    {"history", "standin/pocket", "translator", "view", "workspace"},
 }
 

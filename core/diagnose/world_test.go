@@ -1,12 +1,10 @@
 package diagnose
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"hash/fnv"
-	"os"
 	"strings"
 	"testing"
 	"time"
@@ -17,27 +15,8 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/sqltest"
 )
-
-var worldColumns = map[string][]edit.Column{
-	"loads": {{Name: "load_id", Kind: edit.Number}, {Name: "farm_id", Kind: edit.Number}, {Name: "loaded_at", Kind: edit.Time},
-		{Name: "litres", Kind: edit.Number}, {Name: "status", Kind: edit.Text}},
-	"farms": {{Name: "farm_id", Kind: edit.Number}, {Name: "name", Kind: edit.Text}, {Name: "district", Kind: edit.Text}},
-}
-
-func worldTrees(t *testing.T) (queries []string, trees []*sql.Tree) {
-	t.Helper()
-	text, err := os.ReadFile("../../testdata/queries.sql")
-	require.NoError(t, err)
-	bodies, err := os.ReadFile("../../testdata/trees.jsonl")
-	require.NoError(t, err)
-	for body := range bytes.SplitSeq(bytes.TrimSpace(bodies), []byte("\n")) {
-		tree, err := sql.Read(body)
-		require.NoError(t, err)
-		trees = append(trees, tree)
-	}
-	return strings.Split(strings.TrimSpace(string(text)), "\n"), trees
-}
 
 // result is what a query gives in a world where each gives something else: one that differs in form alone gives the same.
 func result(t *sql.Tree) *table.Table {
@@ -64,17 +43,17 @@ func world(runs int, ran *int) World {
 }
 
 func caseOf(reference, answer *sql.Tree) Case {
-	return Case{Reference: reference, Answer: answer, Expected: result(reference), Got: result(answer), Columns: worldColumns}
+	return Case{Reference: reference, Answer: answer, Expected: result(reference), Got: result(answer), Columns: sqltest.Columns()}
 }
 
 // TestOneMistake: in a world where every query gives another result, each single mistake of the catalogue in each known query is found and
 // proved: the edit that is named makes the very answer. The same search gives the same diagnosis, within what it may run.
 func TestOneMistake(t *testing.T) {
-	queries, trees := worldTrees(t)
+	queries, trees := sqltest.Known(t)
 	tried, exact := 0, 0
 	for i := 0; i < len(trees); i += 2 {
 		reference := trees[i]
-		for j, c := range edit.Changes(edit.Subject{Tree: reference, Other: trees[(i+1)%len(trees)], Columns: worldColumns}) {
+		for j, c := range edit.Changes(edit.Subject{Tree: reference, Other: trees[(i+1)%len(trees)], Columns: sqltest.Columns()}) {
 			if j%7 != i%7 || c.Mends || c.Tree.SameFeatures(reference) {
 				continue
 			}
@@ -116,9 +95,9 @@ func TestOneMistake(t *testing.T) {
 
 // TestBudget: a search that may run fewer queries runs no more, says that it ended there, and never proves something else.
 func TestBudget(t *testing.T) {
-	_, trees := worldTrees(t)
+	_, trees := sqltest.Known(t)
 	reference := trees[14]
-	changes := edit.Changes(edit.Subject{Tree: reference, Other: trees[15], Columns: worldColumns})
+	changes := edit.Changes(edit.Subject{Tree: reference, Other: trees[15], Columns: sqltest.Columns()})
 	for _, runs := range []int{1, 2, 5, 20} {
 		for j := 0; j < len(changes); j += 5 {
 			ran := 0
@@ -134,7 +113,7 @@ func TestBudget(t *testing.T) {
 
 // TestNet: a search that takes far too long ends and says so.
 func TestNet(t *testing.T) {
-	_, trees := worldTrees(t)
+	_, trees := sqltest.Known(t)
 	clock, ran := time.Unix(0, 0), 0
 	w := world(DefaultRuns, &ran)
 	w.Net = 10 * time.Second
@@ -147,7 +126,7 @@ func TestNet(t *testing.T) {
 
 // TestErrors: a query that does not run is no hit; one that is too slow is told; any other error ends the search.
 func TestErrors(t *testing.T) {
-	_, trees := worldTrees(t)
+	_, trees := sqltest.Known(t)
 	for name, c := range map[string]struct {
 		run   func(context.Context, *sql.Tree) (*table.Table, error)
 		err   string

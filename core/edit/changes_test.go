@@ -1,7 +1,6 @@
 package edit_test
 
 import (
-	"bytes"
 	"flag"
 	"fmt"
 	"os"
@@ -12,44 +11,21 @@ import (
 
 	"tovrel/core/edit"
 	"tovrel/core/fault"
-	"tovrel/core/sql"
+	"tovrel/sqltest"
 )
 
 var update = flag.Bool("update", false, "rewrite the changes; read what changed")
-
-// dairyColumns are those that the queries of testdata read.
-var dairyColumns = map[string][]edit.Column{
-	"loads": {{Name: "load_id", Kind: edit.Number}, {Name: "farm_id", Kind: edit.Number}, {Name: "loaded_at", Kind: edit.Time},
-		{Name: "litres", Kind: edit.Number}, {Name: "status", Kind: edit.Text}},
-	"farms": {{Name: "farm_id", Kind: edit.Number}, {Name: "name", Kind: edit.Text}, {Name: "district", Kind: edit.Text}},
-	"payments": {{Name: "farm_id", Kind: edit.Number}, {Name: "gross", Kind: edit.Number}, {Name: "deductions", Kind: edit.Number},
-		{Name: "net", Kind: edit.Number}},
-}
-
-func knownTrees(t *testing.T) (queries []string, trees []*sql.Tree) {
-	t.Helper()
-	text, err := os.ReadFile("../../testdata/queries.sql")
-	require.NoError(t, err)
-	bodies, err := os.ReadFile("../../testdata/trees.jsonl")
-	require.NoError(t, err)
-	for body := range bytes.SplitSeq(bytes.TrimSpace(bodies), []byte("\n")) {
-		tree, err := sql.Read(body)
-		require.NoError(t, err)
-		trees = append(trees, tree)
-	}
-	return strings.Split(strings.TrimSpace(string(text)), "\n"), trees
-}
 
 // TestChanges holds every change that is tried of every third query, with the code that it names: a change that is lost, or a new one,
 // is seen.
 // What cannot be told from the query comes from the next one in the file, as an answer's comes from the reference.
 func TestChanges(t *testing.T) {
-	queries, trees := knownTrees(t)
+	queries, trees := sqltest.Known(t)
 	var got strings.Builder
 	for i := 0; i < len(trees); i += 3 {
 		fmt.Fprintf(&got, "%s\n", queries[i])
 		other := trees[(i+1)%len(trees)]
-		for _, c := range edit.Changes(edit.Subject{Tree: trees[i], Other: other, Columns: dairyColumns}) {
+		for _, c := range edit.Changes(edit.Subject{Tree: trees[i], Other: other, Columns: sqltest.Columns()}) {
 			fmt.Fprintf(&got, "  %s, %s", c.Edit.Name, c.Code)
 			if c.Mends {
 				got.WriteString(", mends")
@@ -57,7 +33,7 @@ func TestChanges(t *testing.T) {
 			fmt.Fprintf(&got, ": %s → %s\n", oneLine(c.Before), oneLine(c.After))
 		}
 	}
-	const file = "../../testdata/changes.txt"
+	file := sqltest.File(t, "changes.txt")
 	if *update {
 		require.NoError(t, os.WriteFile(file, []byte(got.String()), 0o600))
 	}
@@ -72,11 +48,11 @@ func oneLine(text string) string { return strings.Join(strings.Fields(text), " "
 // the same
 // order, and leaves its subject alone.
 func TestEveryChange(t *testing.T) {
-	queries, trees := knownTrees(t)
+	queries, trees := sqltest.Known(t)
 	for i, tree := range trees {
 		other := trees[(i+1)%len(trees)]
 		key, otherKey := tree.Key(), other.Key()
-		subject := edit.Subject{Tree: tree, Other: other, Columns: dairyColumns}
+		subject := edit.Subject{Tree: tree, Other: other, Columns: sqltest.Columns()}
 		changes := edit.Changes(subject)
 		again := edit.Changes(subject)
 		require.Len(t, again, len(changes), queries[i])

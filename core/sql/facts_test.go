@@ -1,44 +1,28 @@
-package sql
+package sql_test
 
 import (
-	"bytes"
 	"flag"
 	"fmt"
 	"os"
 	"slices"
 	"strings"
 	"testing"
+	"tovrel/core/sql"
+	"tovrel/sqltest"
 
 	"github.com/stretchr/testify/require"
 )
 
 var update = flag.Bool("update", false, "rewrite the facts; read what changed")
 
-// known are the queries of testdata with their trees, which a test of the whole program keeps current.
-func known(t *testing.T) (queries []string, trees []*Tree) {
-	t.Helper()
-	text, err := os.ReadFile("../../testdata/queries.sql")
-	require.NoError(t, err)
-	bodies, err := os.ReadFile("../../testdata/trees.jsonl")
-	require.NoError(t, err)
-	for body := range bytes.SplitSeq(bytes.TrimSpace(bodies), []byte("\n")) {
-		tree, err := Read(body)
-		require.NoError(t, err)
-		trees = append(trees, tree)
-	}
-	queries = strings.Split(strings.TrimSpace(string(text)), "\n")
-	require.Len(t, trees, len(queries))
-	return queries, trees
-}
-
 // TestFacts holds all that is read from the trees of many queries: how they are written, what they show, read, compare, order, cut and do.
 func TestFacts(t *testing.T) {
-	queries, trees := known(t)
+	queries, trees := sqltest.Known(t)
 	var got strings.Builder
 	for i, tree := range trees {
 		fmt.Fprintf(&got, "%s\n%s\n", queries[i], strings.Join(facts(t, tree), "\n"))
 	}
-	const file = "../../testdata/facts.txt"
+	file := sqltest.File(t, "facts.txt")
 	if *update {
 		require.NoError(t, os.WriteFile(file, []byte(got.String()), 0o600))
 	}
@@ -64,7 +48,7 @@ func blocks(text string) map[string]string {
 	return out
 }
 
-func facts(t *testing.T, tree *Tree) []string {
+func facts(t *testing.T, tree *sql.Tree) []string {
 	t.Helper()
 	var out []string
 	tell := func(name, format string, args ...any) {
@@ -121,8 +105,8 @@ func facts(t *testing.T, tree *Tree) []string {
 
 // TestFeaturesAreABag: the distance of features is one of bags: none to itself, the same both ways, never more than over a third.
 func TestFeaturesAreABag(t *testing.T) {
-	_, trees := known(t)
-	var all []Features
+	_, trees := sqltest.Known(t)
+	var all []sql.Features
 	for _, tree := range trees {
 		f, err := tree.Features()
 		require.NoError(t, err)
@@ -144,21 +128,21 @@ func TestFeaturesAreABag(t *testing.T) {
 
 // TestSitesAreTheTree: every place of a tree can be replaced by what stands there without a change, and the tree stays as it is.
 func TestSitesAreTheTree(t *testing.T) {
-	queries, trees := known(t)
+	queries, trees := sqltest.Known(t)
 	for i, tree := range trees {
 		key := tree.Key()
 		sites := tree.Sites()
 		require.NotEmpty(t, sites, queries[i])
 		for _, s := range sites {
 			require.Equal(t, key, tree.With(s, s.Node).Key(), queries[i])
-			changed := tree.With(s, Number("4711"))
+			changed := tree.With(s, sql.Number("4711"))
 			require.NotEqual(t, key, changed.Key(), queries[i])
 			_ = tree.Without(s)
 			require.Equal(t, key, tree.Key(), "%s is changed by being edited", queries[i])
 		}
 		body, err := tree.Serialised()
 		require.NoError(t, err)
-		again, err := Read(body)
+		again, err := sql.Read(body)
 		require.NoError(t, err)
 		require.Equal(t, key, again.Key(), queries[i])
 		require.Equal(t, tree.Shape(), again.Shape(), queries[i])
@@ -167,10 +151,10 @@ func TestSitesAreTheTree(t *testing.T) {
 
 // TestToday: what reads the clock sees the dataset's today, and nothing else is changed.
 func TestToday(t *testing.T) {
-	queries, trees := known(t)
+	queries, trees := sqltest.Known(t)
 	for i, tree := range trees {
 		key := tree.Key()
-		saw := tree.SeeToday(TodayOf("2031-06-30"), queries[i])
+		saw := tree.SeeToday(sql.TodayOf("2031-06-30"), queries[i])
 		clock := strings.Contains(queries[i], "current_date") || strings.Contains(queries[i], "now()") || strings.Contains(queries[i],
 			"today()")
 		require.Equal(t, clock, saw, queries[i])
@@ -179,11 +163,11 @@ func TestToday(t *testing.T) {
 			require.Contains(t, text, "2031-06-30", queries[i])
 			require.NotContains(t, text, "now()")
 		}
-		require.False(t, tree.SeeToday(TodayOf("2031-06-30"), queries[i]), "no clock is left: %s", queries[i])
+		require.False(t, tree.SeeToday(sql.TodayOf("2031-06-30"), queries[i]), "no clock is left: %s", queries[i])
 	}
-	require.Equal(t, Today{}, TodayOf(""))
-	require.Equal(t, Today{"2031-06-30", "2031-06-30 23:59:59"}, TodayOf("2031-06-30"))
-	require.Equal(t, Today{"2031-06-30", "2031-06-30 10:00:00"}, TodayOf("2031-06-30T10:00:00"))
+	require.Equal(t, sql.Today{}, sql.TodayOf(""))
+	require.Equal(t, sql.Today{"2031-06-30", "2031-06-30 23:59:59"}, sql.TodayOf("2031-06-30"))
+	require.Equal(t, sql.Today{"2031-06-30", "2031-06-30 10:00:00"}, sql.TodayOf("2031-06-30T10:00:00"))
 }
 
 // TestTokens holds how texts are divided, with what is no SQL inside them left whole.
@@ -199,7 +183,7 @@ func TestTokens(t *testing.T) {
 		"":                      "",
 	} {
 		var got []string
-		for _, token := range Tokens(text) {
+		for _, token := range sql.Tokens(text) {
 			got = append(got, token.Text)
 		}
 		if want != "" {

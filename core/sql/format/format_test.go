@@ -1,27 +1,22 @@
 package format_test
 
 import (
-	"bytes"
-	"os"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
-	"tovrel/core/sql"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 	"tovrel/core/sql/format"
+	"tovrel/sqltest"
 )
 
 func roots(t *testing.T) []*ast.Node {
 	t.Helper()
-	bodies, err := os.ReadFile("../../../testdata/trees.jsonl")
-	require.NoError(t, err)
 	var out []*ast.Node
-	for body := range bytes.SplitSeq(bytes.TrimSpace(bodies), []byte("\n")) {
-		tree, err := sql.Read(body)
-		require.NoError(t, err)
+	_, trees := sqltest.Known(t)
+	for _, tree := range trees {
 		out = append(out, tree.Root())
 	}
 	return out
