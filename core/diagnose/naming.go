@@ -12,8 +12,12 @@ import (
 // conclude turns hits into faults, and looks at the tables where there are none.
 func (s *search) conclude() {
 	best, rivals := s.best()
+	scale := scaled(s.c)
 	if best == nil {
 		s.d.Faults = patterns(s.c)
+		if scale != nil {
+			s.d.Faults = []fault.Fault{*scale}
+		}
 		if len(s.d.Faults) == 0 {
 			s.d.Faults = structure(s.c)
 		}
@@ -29,6 +33,10 @@ func (s *search) conclude() {
 		second := hit{ranked: ranked{Change: *best.extra}}
 		second.Tree = best.Tree
 		s.name(second, certainty)
+		return
+	}
+	if main := &s.d.Faults[0]; scale != nil && main.Code != fault.OffByFactor { // in whatever writing: 100.0 * x, x / 0.01
+		main.Code, main.Certainty, main.Evidence = scale.Code, scale.Certainty, scale.Evidence+"; "+main.Evidence
 		return
 	}
 	if certainty == fault.Proved {

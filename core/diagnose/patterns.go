@@ -138,6 +138,26 @@ func constantFactor(c Case, r match.Result) *fault.Fault {
 	return nil
 }
 
+// fewestScaled is how many cells must differ by one factor before that proves a mistake of scale.
+const fewestScaled = 3
+
+// scaled tells an answer that is the expected one but for the scale of a column: that is proved by the tables alone. Nil for any other.
+func scaled(c Case) *fault.Fault {
+	if c.Expected == nil || c.Got == nil {
+		return nil
+	}
+	r := match.Match(c.Expected, c.Got, c.Rules, c.Known)
+	if r.Matched || len(r.Missing)+len(r.ExtraRows) > 0 || len(r.Cells) < fewestScaled {
+		return nil
+	}
+	f := constantFactor(c, r)
+	if f == nil || f.Code != fault.OffByFactor {
+		return nil
+	}
+	f.Certainty = fault.Proved
+	return f
+}
+
 // totalRow: the answer has one row more, which sums up the others.
 func totalRow(c Case, r match.Result) *fault.Fault {
 	if len(r.ExtraRows) != 1 || len(r.Missing) > 0 || len(r.Cells) > 0 {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"hash/fnv"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -153,6 +154,37 @@ func TestErrors(t *testing.T) {
 	}
 }
 
+// TestScaled: an answer in another scale is called so and proved, whatever else an edit of its query could be called; two cells are not enough,
+// and neither is a factor that is no scale, or one that not all cells have.
+func TestScaled(t *testing.T) {
+	queries, trees := sqltest.Known(t)
+	at := slices.Index(queries, "SELECT sum(deductions) / sum(gross), avg(deductions / gross) FROM payments")
+	numbers := func(ns ...string) *table.Table {
+		var cells []table.Cell
+		for _, n := range ns {
+			cells = append(cells, table.Cell{Text: n})
+		}
+		return &table.Table{Columns: []*table.Column{table.FromCells("share", cells)}}
+	}
+	for name, c := range map[string]struct {
+		expected, got *table.Table
+		scaled        bool
+	}{
+		"a hundredfold": {numbers("0.12", "0.34", "0.56"), numbers("12", "34", "56"), true},
+		"a thousandth":  {numbers("1500", "2500", "4000"), numbers("1.5", "2.5", "4"), true},
+		"two cells":     {numbers("0.12", "0.34"), numbers("12", "34"), false},
+		"threefold":     {numbers("1", "2", "3"), numbers("3", "6", "9"), false},
+		"not all":       {numbers("0.12", "0.34", "0.56", "0.78"), numbers("12", "34", "56", "79"), false},
+	} {
+		ran := 0
+		d, err := Find(context.Background(), Case{Reference: trees[at], Answer: trees[at-1], Expected: c.expected, Got: c.got,
+			Columns: sqltest.Columns()}, world(DefaultRuns, &ran))
+		require.NoError(t, err)
+		proved := len(d.Faults) > 0 && d.Faults[0].Code == fault.OffByFactor && d.Faults[0].Certainty == fault.Proved
+		require.Equal(t, c.scaled, proved, "%s: %v", name, d.Faults)
+	}
+}
+
 // TestTablesAlone holds what is told from the two tables, where there are no queries.
 func TestTablesAlone(t *testing.T) {
 	rows := func(names string, lines ...string) *table.Table {
@@ -174,7 +206,7 @@ func TestTablesAlone(t *testing.T) {
 	}{
 		"nothing came":         {rows("k,n", "a,1", "b,2"), rows("k,n"), fault.FilterValue},
 		"those with zero lost": {rows("k,n", "a,1", "b,0", "c,4"), rows("k,n", "a,1", "c,4"), fault.JoinRowsLost},
-		"a hundredfold":        {rows("k,n", "a,0.12", "b,0.34", "c,0.56"), rows("k,n", "a,12", "b,34", "c,56"), fault.OffByFactor},
+		"tenfold":              {rows("k,n", "a,1.2", "b,3.4"), rows("k,n", "a,12", "b,34"), fault.OffByFactor},
 		"a row of totals":      {rows("k,n", "a,10", "b,20", "c,5"), rows("k,n", "a,10", "b,20", "c,5", "Total,35"), fault.GroupKeyExtra},
 		"null for zero":        {rows("k,n", "a,1", "b,0", "c,3"), rows("k,n", "a,1", "b,∅", "c,3"), fault.NullHandling},
 		"the first rows":       {rows("k,n", "a,9", "b,8", "c,7", "d,6"), rows("k,n", "a,9", "b,8"), fault.Limit},
