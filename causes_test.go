@@ -88,7 +88,8 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-// TestCauses: on the labelled answers the main fault is right and proved, and a right answer has no fault, but for the cases that are known to
+// TestCauses: on the labelled answers the main fault is right and proved, and a right answer has no fault, but for the cases that are
+// known to
 // fail. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
 	pools, tables := causePools(t)

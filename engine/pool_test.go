@@ -66,7 +66,8 @@ func TestTypes(t *testing.T) {
 // TestTicks: times in every unit of the engine arrive in microseconds, before and after 1970, and those without an end stay so.
 func TestTicks(t *testing.T) {
 	p := pool(t, engine.DefaultLimits())
-	r, err := p.Query(context.Background(), engine.Request{SQL: `SELECT TIMESTAMP_S '2031-05-01 01:02:03', TIMESTAMP_MS '2031-05-01 01:02:03.456',
+	r, err := p.Query(context.Background(), engine.Request{SQL: `
+		SELECT TIMESTAMP_S '2031-05-01 01:02:03', TIMESTAMP_MS '2031-05-01 01:02:03.456',
 		TIMESTAMP_NS '2031-05-01 01:02:03.456789123', TIMESTAMP_NS '1960-05-01 01:02:03.5', TIMESTAMP_S '1960-05-01 01:02:03',
 		TIMESTAMP 'infinity', TIMESTAMP '-infinity', 'infinity'::TIMESTAMP_S, TIME '23:59:59.999999', '00:00'::TIME, DATE '1960-02-29'`})
 	require.NoError(t, err)

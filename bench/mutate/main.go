@@ -21,7 +21,7 @@ func main() {
 	seed := flag.Uint64("seed", uint64(time.Now().UnixNano()%1_000_000), "which places are chosen")
 	count := flag.Int("count", 100, "how many places")
 	in := flag.String("in", "", "only in this folder and below")
-	within := flag.Duration("within", 90*time.Second, "how long the tests of one place may take; what they do not find by then has survived")
+	within := flag.Duration("within", 3*time.Minute, "how long the tests of one place may take; what they do not see by then survives")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()

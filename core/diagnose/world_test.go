@@ -154,7 +154,8 @@ func TestErrors(t *testing.T) {
 	}
 }
 
-// TestScaled: an answer in another scale is called so and proved, whatever else an edit of its query could be called; two cells are not enough,
+// TestScaled: an answer in another scale is called so and proved, whatever else an edit of its query could be called; two cells are not
+// enough,
 // and neither is a factor that is no scale, or one that not all cells have.
 func TestScaled(t *testing.T) {
 	queries, trees := sqltest.Known(t)

@@ -134,12 +134,34 @@ func TestGate(t *testing.T) {
 	}
 	bad["s/q0"], bad["s/q1"], bad["s/q2"], bad["s/q3"] = "w", "f", "u", "rw"
 	few := map[string]string{"s/q0": "r", "s/q1": "r"}
-	for _, c := range []struct {
-		condition versus.Condition
-		verdicts  map[string]string
-		confident bool
-		want      versus.Verdict
-	}{
+	for _, c := range append(gateCases(good, bad, few), gateLimits(good, bad)...) {
+		now := side("t@2", c.verdicts)
+		other := versus.Compare(side("t@1", good), now, random(1))
+		passed, judged, err := versus.Gate{Conditions: []versus.Condition{c.condition},
+			Confident: c.confident}.Judge(versus.GateInput{Side: now, Comparison: &other})
+		require.NoError(t, err)
+		require.Equal(t, c.want, judged[0].Verdict, "%+v: %s", c.condition, judged[0].Why)
+		require.Equal(t, c.want == versus.Met, passed)
+	}
+	_, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "must-pass",
+		Names: []string{"deck"}}}}.Judge(versus.GateInput{Side: side("t@1", good)})
+	require.ErrorContains(t, err, `"deck"`)
+	passed, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "accuracy", Least: true, Limit: 0.9}},
+		ThinPasses: true}.Judge(versus.GateInput{Side: side("t@1", few)})
+	require.NoError(t, err)
+	require.True(t, passed, "thin evidence passes where that is set")
+}
+
+// gateCase is a condition, the verdicts of a run by question, and what is to be said of them.
+type gateCase struct {
+	condition versus.Condition
+	verdicts  map[string]string
+	confident bool
+	want      versus.Verdict
+}
+
+func gateCases(good, bad, few map[string]string) []gateCase {
+	return []gateCase{
 		{versus.Condition{Name: "accuracy", Least: true, Limit: 0.9}, good, false, versus.Met},
 		{versus.Condition{Name: "accuracy", Least: true, Limit: 0.9}, good, true, versus.NotMet},
 		{versus.Condition{Name: "accuracy", Least: true, Limit: 0.9}, bad, false, versus.NotMet},
@@ -164,26 +186,17 @@ func TestGate(t *testing.T) {
 		{versus.Condition{Name: "unstable"}, bad, false, versus.NotMet},
 		{versus.Condition{Name: "drop", Limit: 0.1}, bad, false, versus.NotMet},
 		{versus.Condition{Name: "drop", Limit: 0.1}, good, true, versus.Met},
+	}
+}
+
+// gateLimits are conditions at their limits, where they are met, and beyond, where they are not.
+func gateLimits(good, bad map[string]string) []gateCase {
+	return []gateCase{
 		{versus.Condition{Name: "accuracy", Least: true, Limit: 1}, good, false, versus.Met}, // at the limit it is met, beyond it is not
 		{versus.Condition{Name: "wrong"}, good, false, versus.Met},
 		{versus.Condition{Name: "wrong", Limit: 0.15}, bad, false, versus.NotMet},
 		{versus.Condition{Name: "latency-p95", Limit: 0}, good, false, versus.Met},
 		{versus.Condition{Name: "regressions", Limit: 4}, bad, false, versus.Met},
 		{versus.Condition{Name: "regressions", Limit: 1}, bad, false, versus.NotMet},
-	} {
-		now := side("t@2", c.verdicts)
-		other := versus.Compare(side("t@1", good), now, random(1))
-		passed, judged, err := versus.Gate{Conditions: []versus.Condition{c.condition},
-			Confident: c.confident}.Judge(versus.GateInput{Side: now, Comparison: &other})
-		require.NoError(t, err)
-		require.Equal(t, c.want, judged[0].Verdict, "%+v: %s", c.condition, judged[0].Why)
-		require.Equal(t, c.want == versus.Met, passed)
 	}
-	_, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "must-pass",
-		Names: []string{"deck"}}}}.Judge(versus.GateInput{Side: side("t@1", good)})
-	require.ErrorContains(t, err, `"deck"`)
-	passed, _, err := versus.Gate{Conditions: []versus.Condition{{Name: "accuracy", Least: true, Limit: 0.9}},
-		ThinPasses: true}.Judge(versus.GateInput{Side: side("t@1", few)})
-	require.NoError(t, err)
-	require.True(t, passed, "thin evidence passes where that is set")
 }
