@@ -194,7 +194,12 @@ func onlyKnown(t *testing.T, list string, failing []string) {
 // TestCausesUnderLoad: on a busy machine, in another order, every search ends with the same causes, byte for byte.
 func TestCausesUnderLoad(t *testing.T) {
 	pools, tables := causePools(t)
-	all := readCauses(t)
+	var all []label
+	for i, c := range readCauses(t) {
+		if i%3 == 0 { // a third of them, of every kind: TestCauses searches them all
+			all = append(all, c)
+		}
+	}
 	search := func(order func(i int) int) []string {
 		out := make([]string, len(all))
 		var g errgroup.Group
