@@ -115,7 +115,7 @@ func newRootCmd(a *app) *cobra.Command {
 		Long: "Tovrel keeps golden sets of business questions with expected answers, asks translators, runs their " +
 			"queries\nover frozen sample data, and tells whether the answers are right.",
 		SilenceErrors: true, SilenceUsage: true,
-		Version: version,
+		Version: view.VersionWords(version, commit),
 		Args:    cobra.ArbitraryArgs,
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if len(args) > 0 {

@@ -315,9 +315,13 @@ type versionForm struct {
 
 // Version shows the program's version, and the commit that it was built from where that is known.
 func Version(version, commit string) Screen {
-	line := "tovrel " + version
-	if commit != "" {
-		line += ", built from " + commit
+	return Screen{Headline: []Text{{Text: "tovrel " + VersionWords(version, commit)}}, Data: versionForm{version, commit}}
+}
+
+// VersionWords are a version and its commit in words; a commit that is not known ("") is left out.
+func VersionWords(version, commit string) string {
+	if commit == "" {
+		return version
 	}
-	return Screen{Headline: []Text{{Text: line}}, Data: versionForm{version, commit}}
+	return version + ", built from " + commit
 }

@@ -3,6 +3,7 @@ package golden
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -86,24 +87,15 @@ func told(s *Set) map[string]string {
 func onlyChanged(t *rapid.T, before map[string]string, after *Set, names ...string) {
 	now := told(after)
 	for name, text := range before {
-		if !contained(names, name) {
+		if !slices.Contains(names, name) {
 			require.Equal(t, text, now[name], "%s changed in\n%s", name, after.Text())
 		}
 	}
 	for name := range now {
 		if _, was := before[name]; !was {
-			require.True(t, contained(names, name), "%s is new in\n%s", name, after.Text())
+			require.True(t, slices.Contains(names, name), "%s is new in\n%s", name, after.Text())
 		}
 	}
-}
-
-func contained(list []string, s string) bool {
-	for _, l := range list {
-		if l == s {
-			return true
-		}
-	}
-	return false
 }
 
 // around holds that an edit left all bytes alone but for one stretch, and gives that stretch before and after.
