@@ -3,6 +3,8 @@ package cause
 import (
 	"context"
 	"hash/fnv"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -23,11 +25,27 @@ const saltedRows = 50_000
 // are overwritten and, where tables are joined, some rows are gone. The view is written as common table expressions of the tables'
 // names, so that nothing is stored. A nil table is a query that does not run there.
 func (e *Search) salted(ctx context.Context, t *sql.Tree, salts []diagnose.Salt, limit time.Duration) (*table.Table, error) {
+	return e.shadowed(ctx, t, e.shadows(t.TablesRead(), salts), limit)
+}
+
+// altered runs a query on data that are changed by some steps for each table.
+func (e *Search) altered(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step, limit time.Duration) (*table.Table, error) {
+	var shadows []sqltext.Shadow
+	for _, name := range slices.Sorted(maps.Keys(steps)) {
+		if source, known := e.Types[name]; known {
+			shadows = append(shadows, sqltext.Shadow{Table: source.Name, Steps: steps[name]})
+		}
+	}
+	return e.shadowed(ctx, t, shadows, limit)
+}
+
+// shadowed runs a query over tables that are changed. A nil table is a query that does not run so.
+func (e *Search) shadowed(ctx context.Context, t *sql.Tree, shadows []sqltext.Shadow, limit time.Duration) (*table.Table, error) {
 	got, err := e.Run(ctx, t, limit)
 	if err != nil || got.Text == "" {
 		return nil, err
 	}
-	text, err := sqltext.Shadowed(got.Text, e.shadows(t.TablesRead(), salts))
+	text, err := sqltext.Shadowed(got.Text, shadows)
 	if err != nil {
 		return nil, err
 	}

@@ -17,6 +17,7 @@ import (
 	"tovrel/core/record"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/core/twin"
 	"tovrel/core/value"
 	"tovrel/engine"
 	"tovrel/engine/sqltext"
@@ -68,7 +69,7 @@ func EditColumns(tables []engine.Table) map[string][]edit.Column {
 	for _, t := range tables {
 		for _, c := range t.Columns {
 			out[strings.ToLower(t.Name)] = append(out[strings.ToLower(t.Name)],
-				edit.Column{Name: c.Name, Kind: ColumnKind(c.Type), Day: isDay(c.Type)})
+				edit.Column{Name: c.Name, Kind: ColumnKind(c.Type), Day: isDay(c.Type), Type: c.Type})
 		}
 	}
 	return out
@@ -176,6 +177,10 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 	}
 	each := min(longestEdit, max(shortestEdit, timesReference*reference), max(budget.Net, shortestEdit))
 	c.Columns = e.Columns
+	c.Rows = map[string]int64{}
+	for name, t := range e.Types {
+		c.Rows[name] = t.Rows
+	}
 	c.Values = func(column string) []string { return e.ValuesOf(ctx, column) }
 	d, err := diagnose.Find(ctx, c, diagnose.World{Now: time.Now, Budget: budget,
 		Run: func(ctx context.Context, t *sql.Tree) (*table.Table, error) {
@@ -183,6 +188,8 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 			return got.Table, err
 		}, Salted: func(ctx context.Context, t *sql.Tree, salts []diagnose.Salt) (*table.Table, error) {
 			return e.salted(ctx, t, salts, each)
+		}, Altered: func(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error) {
+			return e.altered(ctx, t, steps, each)
 		}})
 	if err != nil {
 		return Explained{}, err

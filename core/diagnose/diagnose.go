@@ -17,6 +17,7 @@ import (
 	"tovrel/core/match"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/core/twin"
 )
 
 // Case is a wrong answer with what is known of it.
@@ -29,6 +30,7 @@ type Case struct {
 	Known     match.Known
 	Columns   map[string][]edit.Column
 	Values    func(column string) []string
+	Rows      map[string]int64 // how many each table has, by its name in lower case
 }
 
 // World is what a diagnosis may do.
@@ -39,6 +41,9 @@ type World struct {
 	// Salted runs a query on a salted twin of the data; nil where there is none, or for a query that does not run there. Its error is
 	// as that of Run.
 	Salted func(ctx context.Context, t *sql.Tree, salts []Salt) (*table.Table, error)
+	// Altered runs a query on changed data: each table after its steps. A nil table is a query that does not run there; nil where there is
+	// none. Its error is as that of Run.
+	Altered func(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error)
 	// Now tells the time, for the net.
 	Now func() time.Time
 	Budget
@@ -90,7 +95,8 @@ const (
 // Find searches for the cause. Without both queries it looks at the tables alone. The error is what Run or Salted gave, but for
 // ErrSlow, which only ends that edit.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
-	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{}}
+	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{},
+		altered: map[string]*table.Table{}}
 	for _, f := range patterns(c) {
 		s.hinted[f.Code] = true
 	}
@@ -112,6 +118,11 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 				break
 			}
 			if err := stage(); err != nil {
+				return s.d, err
+			}
+		}
+		if best, _ := s.best(); best == nil || best.left > 0 {
+			if err := s.alter(ctx); err != nil {
 				return s.d, err
 			}
 		}
@@ -138,7 +149,10 @@ type search struct {
 	runs   int                 // queries that were run
 	slow   int                 // those of them that were stopped
 	salted bool                // the hits are those that a salted twin left
-	d      Diagnosis
+	// Findings are the interventions that showed a cause, and altered what queries gave on changed data.
+	findings []finding
+	altered  map[string]*table.Table
+	d        Diagnosis
 }
 
 // hit is an edit that gives the answer, or repairs it.
@@ -270,9 +284,25 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 		if r.Code == fault.JoinFanOut && !repair && smaller(s.c.Got, s.c.Expected) {
 			r.Code = fault.JoinRowsLost // the further table has no counterpart for some rows
 		}
+		if r.Key {
+			r.Code = s.keyCode(r.Code, repair)
+		}
 		s.hits = append(s.hits, hit{r, repair})
 	}
 	return isHit, nil
+}
+
+// keyCode is the fault of another group key, or of another text in its place: finer where the answer has more rows, coarser where it has
+// fewer.
+func (s *search) keyCode(code fault.Code, repair bool) fault.Code {
+	rows, expected := s.c.Got.Rows(), s.c.Expected.Rows()
+	switch {
+	case code != fault.GroupKeyMissing && code != fault.Label, code == fault.Label && rows == expected:
+		return code
+	case (rows > expected) != repair:
+		return fault.GroupKeyExtra
+	}
+	return fault.GroupKeyMissing
 }
 
 // mayRun counts a query against the budget; where that is spent, it ends the search.
@@ -299,7 +329,12 @@ func (s *search) agrees(got *table.Table, repair bool) bool {
 	if got.Rows() != s.c.Got.Rows() {
 		return false
 	}
-	return match.Match(got, s.c.Got, exactly, match.Known{}).Matched
+	return match.Match(got, s.c.Got, exactly, s.presented()).Matched
+}
+
+// presented is what is known of how the answer may show what the reference shows: labels for codes.
+func (s *search) presented() match.Known {
+	return match.Known{Labels: s.c.Known.Labels, Units: s.c.Known.Units}
 }
 
 // exactly compares an edited query's result with the answer: to float noise, never under the question's own tolerance.
@@ -406,6 +441,9 @@ func (s *search) best() (*hit, []hit) {
 // certain tells whether a hit is a proof: the edited query is the same as the other, or it brings them nearer and every edit of
 // another code that gives the answer is clearly farther. Answers of little information prove nothing by themselves.
 func (s *search) certain(h hit, rivals []hit) bool {
+	if h.Unsure {
+		return false
+	}
 	if h.left == 0 {
 		return true
 	}

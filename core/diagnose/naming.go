@@ -13,6 +13,9 @@ import (
 func (s *search) conclude() {
 	best, rivals := s.best()
 	scale := scaled(s.c)
+	if scale == nil && s.fromData(best, rivals) {
+		return
+	}
 	if best == nil {
 		s.d.Faults = patterns(s.c)
 		if scale != nil {
@@ -49,6 +52,42 @@ func (s *search) conclude() {
 			s.name(h, fault.Likely)
 		}
 	}
+}
+
+// fromData turns what changed data showed into faults, where it says more than the edits: an edit that makes the queries the same speaks
+// first, then data on which one query gives what the other gave, then an edit that brings the queries nearer, then the rest.
+func (s *search) fromData(best *hit, rivals []hit) bool {
+	if len(s.findings) == 0 || best != nil && best.left == 0 {
+		return false
+	}
+	f := s.findings[0]
+	certainty := fault.Proved
+	if f.mode == agreed {
+		if best != nil {
+			return false
+		}
+		certainty = fault.Likely
+	}
+	var others []fault.Fault
+	for _, other := range s.findings[1:] {
+		if other.code() != f.code() {
+			others = append(others, fault.Fault{Code: other.code(), Certainty: fault.Likely, Evidence: other.evidence()})
+		}
+	}
+	if best != nil {
+		if edited := faultOf(*best, fault.Likely); edited.Code != f.code() && s.certain(*best, rivals) {
+			others = append(others, edited)
+		} else if edited.Code == f.code() {
+			s.name(*best, fault.Proved)
+			return true
+		}
+	}
+	if len(others) > 0 {
+		certainty = fault.Likely
+	}
+	s.d.Faults = append([]fault.Fault{{Code: f.code(), Certainty: certainty, Evidence: f.evidence()}}, others...)
+	s.d.Trees = make([]*sql.Tree, len(s.d.Faults))
+	return true
 }
 
 // name adds a fault with the query that shows it.

@@ -35,6 +35,8 @@ func clauseCode(at sql.Site) fault.Code {
 		return fault.Having
 	case isKeyEquality(at.Node):
 		return fault.JoinKey
+	case at.Node.Kind() == ast.OperatorIsNull || at.Node.Kind() == ast.OperatorIsNotNull:
+		return fault.NullHandling
 	}
 	return fault.FilterMissing
 }
@@ -184,6 +186,8 @@ func addCondition(s Subject, at sql.Site) []Change {
 			c.Before, c.After = "", sql.Fragment(plain)
 			if clause == field.Having {
 				c.Code = fault.Having
+			} else if condition.Kind() == ast.OperatorIsNull || condition.Kind() == ast.OperatorIsNotNull {
+				c.Code = fault.NullHandling
 			}
 			out = append(out, c)
 		}

@@ -34,7 +34,8 @@ type Subject struct {
 type Column struct {
 	Name string
 	Kind Kind
-	Day  bool // a date: no time of day
+	Day  bool   // a date: no time of day
+	Type string // the engine's name of its type
 }
 
 // Kind sorts columns by what can be done with them.
@@ -55,6 +56,8 @@ type Change struct {
 	Tree   *sql.Tree
 	Before string // the fragment as it was
 	After  string // and as it is; "" where it is gone
+	Key    bool   // a group key is another: whether it is finer or coarser is seen in the answer
+	Unsure bool   // the code says what kind of part differs, not how
 	Mends  bool   // it can only mend a wrong query, and by a way that no one would write: how near it brings the queries says nothing
 }
 
@@ -75,7 +78,7 @@ func (c Change) Words() string {
 func All() []*Edit {
 	var all []*Edit
 	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(),
-		presentation()} {
+		adopted(), presentation()} {
 		all = append(all, family...)
 	}
 	return all

@@ -190,10 +190,29 @@ func derivedKey(s Subject, at sql.Site) []Change {
 				n.Set(field.GroupExpressions, written)
 			})
 			c.Before, c.After = "GROUP BY "+name, "GROUP BY "+column
+			if !joinedBy(s.Tree, sql.ItemName(items[shown])) {
+				c.Code = fault.GroupKeyMissing
+			}
 			out = append(out, c)
 		}
 	}
 	return out
+}
+
+// joinedBy tells whether a query joins on a column of a name.
+func joinedBy(t *sql.Tree, name string) bool {
+	for _, site := range t.Sites() {
+		for _, using := range site.Node.Names(field.UsingColumns) {
+			if strings.EqualFold(using, name) {
+				return true
+			}
+		}
+		if isKeyEquality(site.Node) && (strings.EqualFold(sql.ColumnName(site.Node.Node(field.Left)), name) ||
+			strings.EqualFold(sql.ColumnName(site.Node.Node(field.Right)), name)) {
+			return true
+		}
+	}
+	return false
 }
 
 func anyList(nodes []*ast.Node) []any {

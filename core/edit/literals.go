@@ -58,6 +58,9 @@ func otherLiteral(s Subject, at sql.Site) []Change {
 		tree, places := s.Tree.EveryWhere(at.Node, node)
 		c := replace(s, at, node)
 		c.Code = literalCode(text, with)
+		if c.Code == fault.FilterValue && at.In(field.Having) {
+			c.Code = fault.Having
+		}
 		out = append(out, c)
 		if places > 1 {
 			c.Tree = tree

@@ -61,13 +61,24 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 			c.Tree = tree
 			out = append(out, c)
 		}
-		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) && isName(s, name) && isName(s, n) {
+		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) {
 			for i := range out[from:] {
+				out[from+i].Key = keyed(at)
 				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
 			}
 		}
 	}
 	return out
+}
+
+// keyed tells an item that its SELECT groups by.
+func keyed(at sql.Site) bool {
+	for i, item := range at.Parent.Nodes(field.SelectList) {
+		if item == at.Node {
+			return isKey(at.Parent, i)
+		}
+	}
+	return false
 }
 
 // otherMeasures are the columns that the other query measures, and the other numbers of a column's table.
@@ -98,13 +109,6 @@ func otherMeasures(s Subject, name string) []string {
 		}
 	}
 	return names
-}
-
-// isName tells a column that says what a row is: a text, or a key.
-func isName(s Subject, name string) bool {
-	lower := strings.ToLower(name)
-	return isText(s, name) || strings.HasSuffix(lower, "_id") || strings.HasSuffix(lower, "_no") || lower == "id" ||
-		strings.HasSuffix(lower, "code")
 }
 
 func isText(s Subject, name string) bool {

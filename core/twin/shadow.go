@@ -26,7 +26,45 @@ type TypedCell struct {
 	Type string
 }
 
+// Agree keeps the rows on which two conditions, as SQL over the table's columns, both hold or both do not; "" always holds.
+type Agree struct{ One, Other string }
+
+// Take gives a column the values of another.
+type Take struct{ Column, Other, Type string }
+
+// Trade exchanges two values of a column, as texts.
+type Trade struct{ Column, Type, A, B string }
+
+// Later moves the moments of a column.
+type Later struct {
+	Column, Type string
+	Months       int
+}
+
+// Present keeps the rows that have a value.
+type Present struct{ Column string }
+
+// Fill puts a value, as text, where there is none.
+type Fill struct{ Column, Type, Value string }
+
+// Met keeps the rows whose column is met by a column of another table, in rows that meet a condition; "" always holds.
+type Met struct{ Column, Table, With, Where string }
+
+// FirstOf keeps the first row of each combination of some columns, of the rows that meet a condition.
+type FirstOf struct {
+	Columns []string
+	Where   string
+}
+
 func (Overwrite) step() {}
 func (Head) step()      {}
 func (Thin) step()      {}
 func (Add) step()       {}
+func (Agree) step()     {}
+func (Take) step()      {}
+func (Trade) step()     {}
+func (Later) step()     {}
+func (Present) step()   {}
+func (Fill) step()      {}
+func (Met) step()       {}
+func (FirstOf) step()   {}

@@ -1,0 +1,233 @@
+package diagnose
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/sql"
+	"tovrel/core/table"
+	"tovrel/core/twin"
+)
+
+// mode is how an intervention shows a cause.
+type mode int
+
+const (
+	mended mode = iota + 1 // the answer is right on the changed data
+	broken                 // the reference gives on them what the answer gave
+	agreed                 // both give the same on them
+)
+
+// finding is an intervention that showed a cause.
+type finding struct {
+	intervention
+	mode mode
+}
+
+func (f finding) code() fault.Code {
+	return map[mode]fault.Code{mended: f.mended, broken: f.broken, agreed: f.both}[f.mode]
+}
+
+// evidence says it in words.
+func (f finding) evidence() string {
+	switch f.mode {
+	case mended:
+		return f.words + ", the translator's query gives what was expected: " + f.saysMended
+	case broken:
+		return f.words + ", the reference query gives the very answer: " + f.saysBroken
+	}
+	return f.words + ", both queries give the same"
+}
+
+// alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. It stops at the
+// first step that proves, after it was tried on smaller copies of the data too.
+func (s *search) alter(ctx context.Context) error {
+	if s.w.Altered == nil || s.c.Expected == nil || s.c.Got == nil {
+		return nil
+	}
+	var found []finding
+	for _, i := range interventions(s.c) {
+		f, err := s.intervene(ctx, i)
+		if err != nil || s.d.Ended != "" {
+			return err
+		}
+		if f != nil {
+			found = append(found, *f)
+		}
+	}
+	slices.SortStableFunc(found, func(a, b finding) int {
+		return cmp.Or(cmp.Compare(a.mode, b.mode), cmp.Compare(a.priority, b.priority))
+	})
+	for _, f := range found {
+		holds, err := s.persists(ctx, f)
+		if err != nil || s.d.Ended != "" {
+			return err
+		}
+		if holds {
+			s.findings = append(s.findings, f)
+			if f.mode == agreed || len(s.findings) == enoughFindings {
+				return nil
+			}
+		}
+	}
+	return nil
+}
+
+// enoughFindings is how many are gathered, to see whether they have one code.
+const enoughFindings = 2
+
+// intervene runs both queries on changed data; nil where that shows nothing.
+func (s *search) intervene(ctx context.Context, i intervention) (*finding, error) {
+	answer, err := s.onAltered(ctx, s.c.Answer, i.steps)
+	if err != nil || answer == nil {
+		return nil, err
+	}
+	if i.mended != "" && !thin(s.c.Expected) && s.agrees(answer, true) {
+		return &finding{i, mended}, nil
+	}
+	reference, err := s.onAltered(ctx, s.c.Reference, i.steps)
+	if err != nil || reference == nil {
+		return nil, err
+	}
+	switch {
+	case i.broken != "" && !thin(s.c.Got) && s.agrees(reference, false):
+		return &finding{i, broken}, nil
+	case i.both != "" && s.alike(reference, answer) && telling(reference, s.c.Expected):
+		return &finding{i, agreed}, nil
+	}
+	return nil, nil
+}
+
+// alike tells whether an answer is right for what the reference gives on the same data.
+func (s *search) alike(reference, answer *table.Table) bool {
+	return match.Match(reference, answer, s.c.Rules, s.c.Known).Matched
+}
+
+// same tells whether the reference gives on changed data the very thing that the answer gives.
+func (s *search) same(reference, answer *table.Table) bool {
+	return reference.Rows() == answer.Rows() && match.Match(reference, answer, exactly, s.presented()).Matched
+}
+
+// telling tells whether a result on changed data still says something: enough of the rows, and not only zeros and nulls.
+func telling(t, whole *table.Table) bool {
+	const least, part = 2, 4
+	if poor(t) {
+		return false
+	}
+	return whole.Rows() <= least || t.Rows() >= least && t.Rows()*part >= whole.Rows()
+}
+
+// persists tries a finding on smaller copies of the data, where what agreed by chance does not.
+func (s *search) persists(ctx context.Context, f finding) (bool, error) {
+	tried := 0
+	var seen []*table.Table
+	for copy := range copies {
+		thinned := s.thinned(copy)
+		var one, other *table.Table
+		var err error
+		switch f.mode {
+		case mended:
+			one, other, err = s.pair(ctx, s.c.Reference, thinned, s.c.Answer, merged(f.steps, thinned))
+		case broken:
+			one, other, err = s.pair(ctx, s.c.Answer, thinned, s.c.Reference, merged(f.steps, thinned))
+		default:
+			one, other, err = s.pair(ctx, s.c.Reference, merged(f.steps, thinned), s.c.Answer, merged(f.steps, thinned))
+		}
+		if err != nil {
+			return false, err
+		}
+		if one == nil || other == nil || thin(one) {
+			continue
+		}
+		tried++
+		if f.mode == broken && !s.same(other, one) || f.mode != broken && !s.alike(one, other) {
+			return false, nil
+		}
+		seen = append(seen, other)
+	}
+	if f.mode == agreed { // what never changes shows nothing
+		varies := false
+		for _, t := range seen[min(1, len(seen)):] {
+			varies = varies || !sameTables(seen[0], t)
+		}
+		return varies, nil
+	}
+	return tried > 0, nil
+}
+
+// pair runs two queries, each on its data.
+func (s *search) pair(ctx context.Context, a *sql.Tree, on map[string][]twin.Step, b *sql.Tree, onB map[string][]twin.Step) (*table.Table,
+	*table.Table, error) {
+	one, err := s.onAltered(ctx, a, on)
+	if err != nil || one == nil {
+		return nil, nil, err
+	}
+	other, err := s.onAltered(ctx, b, onB)
+	return one, other, err
+}
+
+// copies is how many smaller copies there are: two lack a quarter of the rows of the largest table, one a half.
+const copies = 3
+
+func (s *search) thinned(copy int) map[string][]twin.Step {
+	largest := ""
+	for _, t := range []*sql.Tree{s.c.Reference, s.c.Answer} {
+		for _, name := range t.TablesRead() {
+			if rows, known := s.c.Rows[name]; known && (largest == "" || rows > s.c.Rows[largest]) {
+				largest = name
+			}
+		}
+	}
+	if largest == "" {
+		return nil
+	}
+	return map[string][]twin.Step{largest: {twin.Thin{OneIn: []int{4, 4, 2}[copy], Seed: 100 + copy}}}
+}
+
+func merged(a, b map[string][]twin.Step) map[string][]twin.Step {
+	out := maps.Clone(a)
+	for name, steps := range b {
+		out[name] = slices.Concat(out[name], steps)
+	}
+	return out
+}
+
+// onAltered runs a query on changed data, within the budget, and remembers what it gave; nil where that gives nothing.
+func (s *search) onAltered(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error) {
+	read := map[string][]twin.Step{}
+	for _, name := range t.TablesRead() {
+		if of := steps[name]; len(of) > 0 {
+			read[name] = of
+		}
+	}
+	if len(read) == 0 {
+		switch t {
+		case s.c.Reference:
+			return s.c.Expected, nil
+		case s.c.Answer:
+			return s.c.Got, nil
+		}
+	}
+	key := fmt.Sprint(t == s.c.Reference, read)
+	if known, ran := s.altered[key]; ran {
+		return known, nil
+	}
+	if !s.mayRun() {
+		return nil, nil
+	}
+	got, err := s.w.Altered(ctx, t, read)
+	if errors.Is(err, ErrSlow) {
+		s.slow++
+		return nil, nil
+	}
+	if err == nil {
+		s.altered[key] = got
+	}
+	return got, err
+}
