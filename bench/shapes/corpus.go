@@ -132,6 +132,10 @@ func (w *world) plant(engine *engine, a ask, q *question, want []result, fit []s
 			complain("%s does not run: %v\n%s", m.name, err, text)
 			continue
 		}
+		if results[0].rows == want[0].rows && len(results[0].names) > len(want[0].names) {
+			dropped.same++ // a key that has one value everywhere: a further column, and no mistake
+			continue
+		}
 		r := reply{SQL: text, Shape: s.name(a.form), Mistake: m.name, Codes: m.codes, Two: kind == 1}
 		if same(want[:1], results[:1], !ordered(m)) {
 			if same(want, results, true) {

@@ -166,7 +166,7 @@ func (w *world) inMeasures(a ask) []mistake {
 				})
 			}
 		case "distinct":
-			add("distinct left out", "distinct", func(m *measure) { m.fn = "rows"; m.of.name = columnsOf[m.of.role][0] })
+			add("distinct left out", "distinct wrong-measure aggregate-function", func(m *measure) { m.fn = "rows"; m.of.name = columnsOf[m.of.role][0] })
 		case "ratio":
 			add("mean of ratios", "ratio-of-averages", func(m *measure) { m.fn = "meanratio" })
 			add("ratio of another", "wrong-measure", func(m *measure) { m.of.name = "fee" })

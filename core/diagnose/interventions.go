@@ -198,7 +198,7 @@ type use struct{ table, column, as string }
 func usesOf(r sql.Readings) map[use]bool {
 	out := map[use]bool{}
 	for _, u := range r.Uses {
-		out[use{u.Reading.Table, u.Column, [...]string{"shown", "measured", "shown"}[u.As]}] = true
+		out[use{u.Reading.Table, u.Column, [...]string{"shown", "measured", "grouped"}[u.As]}] = true
 	}
 	for _, t := range r.Tables {
 		for _, h := range t.Held {
@@ -229,12 +229,15 @@ func (s sides) columns() []intervention {
 		return out
 	}
 	var out []intervention
+	seen := map[[3]string]bool{}
 	for _, r := range only(reference, answer) {
 		for _, a := range only(answer, reference) {
 			x, y := s.column(r.table, r.column), s.column(a.table, a.column)
-			if r.table != a.table || r.as != a.as || x.Kind != y.Kind || r.column == a.column {
+			pair := [3]string{r.table, r.column, a.column}
+			if r.table != a.table || r.as != a.as || x.Kind != y.Kind || r.column == a.column || seen[pair] {
 				continue
 			}
+			seen[pair] = true
 			code := s.columnCode(r, x)
 			uses := fmt.Sprintf("it uses `%s` where `%s` belongs", y.Name, x.Name)
 			take := func(to, from edit.Column) map[string][]twin.Step {
@@ -256,12 +259,26 @@ func (s sides) columnCode(u use, c edit.Column) fault.Code {
 		return fault.TimeWindow
 	case u.as == "held":
 		return fault.FilterValue
+	case u.as == "grouped":
+		return s.groupCode(c)
 	case u.as == "measured" && c.Kind == edit.Number:
 		return fault.WrongMeasure
 	case c.Kind == edit.Text:
 		return fault.Label
 	}
 	return fault.WrongMeasure
+}
+
+// groupCode is the fault of another group key: finer where the answer has more rows, coarser where it has fewer.
+func (s sides) groupCode(c edit.Column) fault.Code {
+	rows, expected := s.c.Got.Rows(), s.c.Expected.Rows()
+	switch {
+	case rows > expected:
+		return fault.GroupKeyExtra
+	case rows < expected || c.Kind != edit.Text:
+		return fault.GroupKeyMissing
+	}
+	return fault.Label
 }
 
 // nulls drops the rows without a value in a column that is used, and fills measures.

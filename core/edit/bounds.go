@@ -88,9 +88,24 @@ func otherCondition(s Subject, at sql.Site) []Change {
 		}
 		c := replace(s, at, other)
 		c.Code = conditionCode(at.Node, other)
+		if sql.HasAggregate(at.Node) {
+			c.Code = groupsCode(s, at.Node, other)
+		}
 		out = append(out, c)
 	}
 	return out
+}
+
+// groupsCode is the fault of one condition on groups for another: of what is compared, where that is another.
+func groupsCode(s Subject, was, is *ast.Node) fault.Code {
+	x, y := parts(was), parts(is)
+	for i := range min(len(x), len(y)) {
+		if x[i].Class() != ast.Constant && y[i].Class() != ast.Constant && !alike(x[i], y[i]) {
+			code, _ := difference(s, x[i], y[i])
+			return code
+		}
+	}
+	return fault.Having
 }
 
 // conditionCode is the fault of one condition for another on the same column.

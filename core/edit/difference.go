@@ -65,7 +65,14 @@ func shapeDifference(s Subject, a, b *ast.Node) (fault.Code, bool) {
 	if isMoment(s, x) && isMoment(s, y) {
 		return fault.TimeWindow, true
 	}
-	return fault.Formula, slices.Equal(x, y) && len(x) > 0
+	shared := slices.ContainsFunc(x, func(name string) bool { return slices.Contains(y, name) })
+	if !shared && len(x) > 0 && len(y) > 0 {
+		return fault.WrongMeasure, true
+	}
+	among := func(some, all []string) bool {
+		return !slices.ContainsFunc(some, func(name string) bool { return !slices.Contains(all, name) })
+	}
+	return fault.Formula, len(x) > 0 && len(y) > 0 && (among(x, y) || among(y, x))
 }
 
 // isMoment tells whether columns have a time among them, and no aggregate is made of them.
@@ -173,6 +180,10 @@ func (p *product) take(node *ast.Node, above bool) {
 		}
 		p.constant *= f
 		return
+	}
+	if node.Node(field.Filter) != nil { // of which rows is another question
+		node = ast.Copy(node)
+		node.Drop(field.Filter)
 	}
 	written := sql.Canonical(unqualified(bareOf(node)))
 	if above {

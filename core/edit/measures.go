@@ -61,10 +61,17 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 			c.Tree = tree
 			out = append(out, c)
 		}
-		if at.Role == field.SelectList && (isText(s, name) || isText(s, n)) {
-			for i := range out[from:] {
-				out[from+i].Key = keyed(at)
-				out[from+i].Code = fault.Label // codes are shown where labels were asked, or the reverse
+		for i := range out[from:] {
+			c := &out[from+i]
+			switch c.Key = at.Role == field.SelectList && keyed(at); {
+			case c.Key && !at.Outermost():
+				c.Code = fault.GroupKeyMissing
+			case isMoment(s, []string{name, n}):
+				c.Code = fault.TimeWindow
+			case at.Role == field.SelectList && (isText(s, name) || isText(s, n) || isKeyName(name) || isKeyName(n)):
+				c.Code = fault.Label // codes are shown where labels were asked, or the reverse
+			case c.Key:
+				c.Code = fault.GroupKeyMissing
 			}
 		}
 	}
@@ -109,6 +116,12 @@ func otherMeasures(s Subject, name string) []string {
 		}
 	}
 	return names
+}
+
+// isKeyName tells a name that keys have.
+func isKeyName(name string) bool {
+	lower := strings.ToLower(name)
+	return strings.HasSuffix(lower, "_id") || strings.HasSuffix(lower, "_no") || lower == "id" || strings.HasSuffix(lower, "code")
 }
 
 func isText(s Subject, name string) bool {
@@ -226,7 +239,10 @@ func dropTerm(s Subject, at sql.Site) []Change {
 	var out []Change
 	for _, side := range sides {
 		c := replace(s, at, withAlias(ast.Copy(side), at.Node))
-		if at.Node.FunctionName() == "*" {
+		switch {
+		case isMoment(s, columnsOf(at.Node)):
+			c.Code = fault.TimeWindow
+		case at.Node.FunctionName() == "*":
 			c.Code = fault.WrongMeasure
 		}
 		out = append(out, c)

@@ -42,6 +42,8 @@ func (c *canonical) expression(e *ast.Node, s scope) string {
 		return c.caseOf(e, s)
 	case ast.Between:
 		return c.several(halves(e), s, " and ", true)
+	case ast.Window:
+		return c.window(e, s)
 	case ast.Operator:
 		if written := c.operator(e, s); written != "" {
 			return written
@@ -114,12 +116,66 @@ func (c *canonical) operator(e *ast.Node, s scope) string {
 	case ast.OperatorCoalesce:
 		return "coalesce(" + strings.Join(parts, ", ") + ")"
 	case ast.CompareIn, ast.CompareNotIn:
+		if either := alternatives(e); len(either) == 1 {
+			return c.comparison(either[0], s)
+		} else if len(either) > 1 {
+			return c.several(either, s, " or ", true)
+		}
 		word := map[ast.Kind]string{ast.CompareIn: " in (", ast.CompareNotIn: " not in ("}[e.Kind()]
 		values := append([]string(nil), parts[1:]...)
 		slices.Sort(values)
 		return parts[0] + word + strings.Join(values, ", ") + ")"
 	}
 	return ""
+}
+
+// alternatives are the comparisons that IN over literals stands for; none for another expression.
+func alternatives(e *ast.Node) []*ast.Node {
+	all := e.Nodes(field.Children)
+	if e.Kind() != ast.CompareIn || len(all) < 2 {
+		return nil
+	}
+	var out []*ast.Node
+	for _, v := range all[1:] {
+		if v.Class() != ast.Constant && v.Node(field.Child).Class() != ast.Constant {
+			return nil
+		}
+		out = append(out, Compare(ast.CompareEqual, all[0], v))
+	}
+	return out
+}
+
+// window writes a function over a window, whose parts may stand in any order.
+func (c *canonical) window(e *ast.Node, s scope) string {
+	name := e.FunctionName()
+	if name == "" {
+		name = strings.ToLower(strings.TrimPrefix(e.Kind().String(), "WINDOW_"))
+	}
+	if same := sameFunctions[name]; same != "" {
+		name = same
+	}
+	arguments := e.Nodes(field.Children)
+	for _, a := range e.Nodes(field.Arguments) {
+		if inner := a.Node(field.Expression); inner != nil {
+			arguments = append(arguments, inner)
+		}
+	}
+	written := c.several(arguments, s, ", ", false)
+	if e.Is(field.Distinct) {
+		written = "(distinct " + written[1:]
+	}
+	if filter := e.Node(field.FilterExpr); filter != nil {
+		written += fmt.Sprintf(" filter (%s)", c.expression(filter, s))
+	}
+	var orders []string
+	for _, o := range e.Nodes(field.Orders) {
+		order := c.expression(o.Node(field.Expression), s)
+		if o.Kind() == ast.Descending {
+			order += " desc"
+		}
+		orders = append(orders, order)
+	}
+	return name + written + " over " + c.several(e.Nodes(field.Partitions), s, ", ", true) + " by (" + strings.Join(orders, ", ") + ")"
 }
 
 func literalText(literal *ast.Node) string {
@@ -184,7 +240,9 @@ func (c *canonical) function(e *ast.Node, s scope) string {
 		return c.several(arguments, s, " "+name+" ", name == "+" || name == "*")
 	}
 	written := c.several(arguments, s, ", ", false)
-	if len(arguments) == 0 && name == "count" {
+	counted := len(arguments) == 1 && arguments[0].Class() == ast.Constant && literalText(arguments[0].Node(field.Literal)) != "null" &&
+		!e.Is(field.Distinct)
+	if name == "count" && (len(arguments) == 0 || counted) {
 		written = "(*)"
 	}
 	if distinct := e.Is(field.Distinct); distinct {

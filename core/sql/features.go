@@ -349,6 +349,11 @@ func children(expression *ast.Node) []*ast.Node {
 	if expression.Kind() == ast.CompareBetween {
 		return halves(expression)
 	}
+	if either := alternatives(expression); len(either) == 1 {
+		return children(either[0])
+	} else if len(either) > 1 {
+		return either
+	}
 	var out []*ast.Node
 	for _, f := range expression.Fields() {
 		if f == field.Subquery || f == field.TypeExpr {
