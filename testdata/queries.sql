@@ -93,3 +93,24 @@ SELECT DISTINCT ON (farm_id) farm_id, litres FROM loads ORDER BY farm_id, litres
 SELECT count(*) FROM loads TABLESAMPLE 10 PERCENT
 SELECT farm_id FROM loads WHERE random() < 0.5
 SELECT m.farm_id FROM (SELECT farm_id, max(litres) AS most FROM loads GROUP BY farm_id) m JOIN loads l ON l.farm_id = m.farm_id AND l.litres = m.most
+SELECT sum(gross) AS n FROM payments
+SELECT sum(net) AS n FROM payments
+SELECT round(sum(gross), 2) AS n FROM payments
+SELECT coalesce(sum(gross), 0) AS n FROM payments
+SELECT 0.01 * sum(gross) AS n FROM payments
+SELECT avg(gross) AS n FROM payments
+SELECT sum(gross - deductions) AS n FROM payments
+SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments
+SELECT count(DISTINCT farm_id) AS n FROM payments
+SELECT count(farm_id) AS n FROM payments
+SELECT sum(litres) // count(*) AS n FROM loads
+SELECT sum(litres) / count(*) AS n FROM loads
+SELECT max(loaded_at) AS n FROM loads
+SELECT max(loaded_at + INTERVAL 1 DAY) AS n FROM loads
+SELECT status AS k, sum(litres) AS n FROM loads GROUP BY status
+SELECT farm_id AS k, sum(litres) AS n FROM loads GROUP BY farm_id
+SELECT load_id FROM loads QUALIFY row_number() OVER (PARTITION BY farm_id ORDER BY litres DESC, load_id DESC) = 1
+SELECT load_id FROM loads QUALIFY row_number() OVER (PARTITION BY farm_id ORDER BY litres, load_id) = 1
+WITH good AS (SELECT farm_id AS f, litres AS l FROM loads WHERE status = 'acc') SELECT name, sum(l) AS n FROM good JOIN farms ON farms.farm_id = good.f WHERE l > 5 GROUP BY name
+SELECT name, count(*) FILTER (WHERE l.status = 'acc') AS n FROM farms f LEFT JOIN loads l ON l.farm_id = f.farm_id AND l.litres > 100 GROUP BY name
+SELECT name FROM farms f WHERE EXISTS (SELECT 1 FROM loads l WHERE l.farm_id = f.farm_id AND l.litres > 9000) AND f.farm_id NOT IN (SELECT farm_id FROM payments)

@@ -11,14 +11,13 @@ import (
 // world is a schema with its data: a family of names, and traits that are drawn.
 type world struct {
 	family
-	dice     *rand.Rand
-	name     string
-	day      bool // events have a day, not a time
-	orphans  bool // some events have no party
-	feeGaps  bool // some fees are not known
-	sameKeys bool // a key has the same name on both sides, where the family has it so
-	events   int
-	rows     map[string][]string // by role, as CSV
+	dice    *rand.Rand
+	name    string
+	day     bool // events have a day, not a time
+	orphans bool // some events have no party
+	feeGaps bool // some fees are not known
+	events  int
+	rows    map[string][]string // by role, as CSV
 }
 
 const (

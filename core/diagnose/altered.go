@@ -45,35 +45,55 @@ func (f finding) evidence() string {
 	return f.words + ", both queries give the same"
 }
 
-// alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. It stops at the
-// first step that proves, after it was tried on smaller copies of the data too.
+// alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. It stops after the
+// interventions of one priority that proved something, after they were tried on smaller copies of the data too; and where an edit is
+// certain, after those of the first.
 func (s *search) alter(ctx context.Context) error {
 	if s.w.Altered == nil || s.c.Expected == nil || s.c.Got == nil {
 		return nil
 	}
-	var found []finding
+	best, rivals := s.best()
+	sure := best != nil && s.certain(*best, rivals)
+	var agreeing []finding
+	priority := 0
 	for _, i := range interventions(s.c) {
+		if i.priority > priority && (len(s.findings) > 0 || sure) {
+			break
+		}
+		priority = i.priority
 		f, err := s.intervene(ctx, i)
 		if err != nil || s.d.Ended != "" {
 			return err
 		}
-		if f != nil {
-			found = append(found, *f)
+		switch {
+		case f == nil:
+			continue
+		case f.mode == agreed:
+			agreeing = append(agreeing, *f)
+			continue
+		}
+		if holds, err := s.persists(ctx, *f); err != nil || s.d.Ended != "" {
+			return err
+		} else if !holds {
+			continue
+		}
+		s.findings = append(s.findings, *f)
+		if len(s.findings) == enoughFindings || sure && f.code() == codeOf(best.Change, best.repair) {
+			break
 		}
 	}
-	slices.SortStableFunc(found, func(a, b finding) int {
-		return cmp.Or(cmp.Compare(a.mode, b.mode), cmp.Compare(a.priority, b.priority))
-	})
-	for _, f := range found {
+	slices.SortStableFunc(s.findings, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
+	if len(s.findings) > 0 || best != nil {
+		return nil
+	}
+	for _, f := range agreeing {
 		holds, err := s.persists(ctx, f)
 		if err != nil || s.d.Ended != "" {
 			return err
 		}
 		if holds {
 			s.findings = append(s.findings, f)
-			if f.mode == agreed || len(s.findings) == enoughFindings {
-				return nil
-			}
+			return nil
 		}
 	}
 	return nil

@@ -178,6 +178,11 @@ func otherWindowOrder(s Subject, at sql.Site) []Change {
 		return nil
 	}
 	var out []Change
+	if len(orders) > 1 {
+		c := altered(s, at, func(n *ast.Node) { n.Set(field.Orders, turnedRound(orders)) })
+		c.Before, c.After = "ORDER BY "+sql.Fragment(orders[0].Node(field.Expression)), "the reverse order"
+		out = append(out, c)
+	}
 	for _, column := range otherMeasured(s, orders[0].Node(field.Expression)) {
 		c := altered(s, at, func(n *ast.Node) {
 			first := ast.Copy(orders[0])
@@ -187,6 +192,20 @@ func otherWindowOrder(s Subject, at sql.Site) []Change {
 		c.Before, c.After = "ORDER BY "+sql.Fragment(orders[0].Node(field.Expression)), "ORDER BY "+sql.Fragment(column)
 		c.Code, _ = difference(s, orders[0].Node(field.Expression), column)
 		out = append(out, c)
+	}
+	return out
+}
+
+// turnedRound are the keys of an order, each in the other direction.
+func turnedRound(orders []*ast.Node) []any {
+	var out []any
+	for _, o := range orders {
+		turned := ast.Copy(o)
+		turned.Set(field.Type, ast.Descending)
+		if o.Kind() == ast.Descending {
+			turned.Set(field.Type, ast.Ascending)
+		}
+		out = append(out, turned)
 	}
 	return out
 }

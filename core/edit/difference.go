@@ -255,8 +255,11 @@ func aggregateDifference(s Subject, was, is *ast.Node) (fault.Code, bool) {
 	if len(x) != len(y) {
 		return fault.Formula, false
 	}
-	if allAlike(x, y) {
-		return fault.FilterValue, filtered
+	switch same := allAlike(x, y); {
+	case same && filtered:
+		return fault.FilterValue, true
+	case same:
+		return fault.WrongOrder, len(was.Nodes(field.Orders)) > 0
 	}
 	if code, sure := partsDifference(s, x, y); code != fault.Label {
 		return code, sure
@@ -282,10 +285,10 @@ func columnCode(s Subject, was, is string) fault.Code {
 		}
 	}
 	switch {
-	case kinds[Text]:
-		return fault.Label
 	case kinds[Time]:
 		return fault.TimeWindow
+	case kinds[Text] || isKeyName(was) || isKeyName(is):
+		return fault.Label
 	}
 	return fault.WrongMeasure
 }

@@ -118,20 +118,21 @@ func (r *reader) query(node *ast.Node, outer around, tested bool) map[string]der
 	r.held(node.Node(field.Where), here, false)
 	r.held(node.Node(field.Having), here, false)
 	r.held(node.Node(field.Qualify), here, false)
+	r.expression(node.Node(field.Having), here, Measured)
+	r.expression(node.Node(field.Qualify), here, Shown)
 	for _, key := range node.Nodes(field.GroupExpressions) {
 		r.expression(meant(key, node), here, Grouped)
 	}
-	aggregated := len(node.Nodes(field.GroupExpressions)) > 0
 	for _, m := range node.Nodes(field.Modifiers) {
 		for _, order := range m.Nodes(field.Orders) {
 			r.expression(order.Node(field.Expression), here, Shown)
 		}
 	}
-	return r.items(node, here, aggregated)
+	return r.items(node, here)
 }
 
 // items reads the select list, and gives its columns.
-func (r *reader) items(node *ast.Node, here around, aggregated bool) map[string]derivedOf {
+func (r *reader) items(node *ast.Node, here around) map[string]derivedOf {
 	out := map[string]derivedOf{}
 	for _, item := range node.Nodes(field.SelectList) {
 		if item.Class() == ast.Star {
@@ -141,7 +142,7 @@ func (r *reader) items(node *ast.Node, here around, aggregated bool) map[string]
 			continue
 		}
 		role := Shown
-		if aggregated && node.Is(field.Distinct) {
+		if node.Text(field.AggregateHandling) == "FORCE_AGGREGATES" && !hasAggregate(item) {
 			role = Grouped
 		}
 		r.expression(item, here, role)
@@ -201,7 +202,7 @@ func (r *reader) join(node *ast.Node, here *around, tested bool) {
 	r.from(node.Node(field.Left), here, tested)
 	middle, sources := len(r.out.Tables), len(here.given)
 	r.from(node.Node(field.Right), here, tested)
-	optional := map[string][2]int{"LEFT": {middle, len(r.out.Tables)}, "RIGHT": {before, middle}, "OUTER": {before, len(r.out.Tables)}}[joined]
+	optional := map[string][2]int{"LEFT": {middle, len(r.out.Tables)}, "RIGHT": {before, middle}, "FULL": {before, len(r.out.Tables)}}[joined]
 	for i := optional[0]; i < optional[1]; i++ {
 		r.out.Tables[i].Outer = true
 	}
