@@ -52,14 +52,14 @@ func open(w *world) (*engine, error) {
 }
 
 // thinned are the statements that make a copy.
-func (w *world) thinned(copy int) []string {
+func (w *world) thinned(number int) []string {
 	event, party, line := w.tables["E"], w.tables["C"], w.tables["L"]
 	id, who := w.col(column{"E", "key"}), w.col(column{"E", "party"})
 	lines := fmt.Sprintf("DELETE FROM %s WHERE %s NOT IN (SELECT %s FROM %s)", line, w.col(column{"L", "event"}), id, event)
 	events := func(share string) string { return fmt.Sprintf("DELETE FROM %s WHERE hash(%s) %% %s", event, id, share) }
 	parties := fmt.Sprintf("DELETE FROM %s WHERE %s %% 8 = 3", party, w.col(column{"C", "key"}))
 	theirs := fmt.Sprintf("DELETE FROM %s WHERE %s %% 8 = 3", event, who)
-	switch copy {
+	switch number {
 	case 1:
 		return []string{events("4 = 0"), lines}
 	case 2:

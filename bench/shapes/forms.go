@@ -13,6 +13,7 @@ func (t writer) allForm() string {
 	tie := t.tie(child)
 	conds := t.conditions(t.where, t.q)
 	group := " GROUP BY " + strings.Join(keys, ", ")
+	parent, rows := t.tableAs(t.root), t.tableAs(child.role)
 	joined := " LEFT JOIN "
 	if !child.outer {
 		joined = " JOIN "
@@ -23,14 +24,9 @@ func (t writer) allForm() string {
 		whole = "left"
 	}
 	name := " AS " + t.measureName(0)
-	parent, rows := t.tableAs(t.root), t.tableAs(child.role)
 	switch whole {
 	case "scalar":
-		bare := m
-		if m.fn == "rows" {
-			bare.zero = false
-		}
-		value := "(SELECT " + t.measured(bare, t.q, "", false) + " FROM " + rows + clause("WHERE", append([]string{tie}, conds...)) + ")"
+		value := "(SELECT " + t.measured(m, t.q, "", false) + " FROM " + rows + clause("WHERE", append([]string{tie}, conds...)) + ")"
 		return "SELECT " + t.items(append(shown, value+name)) + " FROM " + parent
 	case "pre":
 		fk := t.q(column{child.role, child.with})
@@ -67,7 +63,8 @@ func (t writer) allForm() string {
 	if t.late {
 		on, where = on[:1], conds
 	}
-	return "SELECT " + t.items(shown) + " FROM " + parent + joined + rows + " ON " + strings.Join(on, " AND ") + clause("WHERE", where) + group
+	return "SELECT " + t.items(shown) + " FROM " + parent + joined + rows + " ON " + strings.Join(on, " AND ") + clause("WHERE",
+		where) + group
 }
 
 // nestedForm writes the mean over groups.
@@ -90,7 +87,8 @@ func (t writer) nestedForm() string {
 	case t.whole == "window":
 		return s.with + "SELECT DISTINCT " + outer + "(" + each + ") OVER ()" + name + " FROM " + s.from + where + " GROUP BY " + by
 	case t.whole == "cte" && s.with == "":
-		return "WITH each_one AS (SELECT " + by + " AS who, " + each + " AS part FROM " + s.from + where + " GROUP BY 1) SELECT " + outer +
+		return "WITH each_one AS (SELECT " + by + " AS who, " + each + " AS part FROM " + s.from + where +
+			" GROUP BY 1) SELECT " + outer +
 			"(part)" + name + " FROM each_one"
 	}
 	return s.with + "SELECT " + outer + "(x.part)" + name + " FROM (SELECT " + by + ", " + each + " AS part FROM " + s.from + where +
@@ -118,7 +116,8 @@ func (t writer) greatestForm() string {
 	extreme := map[string]string{"desc": "max", "asc": "min"}[t.order]
 	switch {
 	case t.whole == "rank":
-		return s.with + "SELECT " + t.items(names) + " FROM (SELECT " + strings.Join(shown, ", ") + ", rank() " + window + " AS place FROM " +
+		return s.with + "SELECT " + t.items(names) + " FROM (SELECT " + strings.Join(shown, ", ") + ", rank() " + window +
+			" AS place FROM " +
 			s.from + where + ") r WHERE place = 1"
 	case t.whole == "max" && s.with == "":
 		inner := t

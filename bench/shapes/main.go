@@ -63,7 +63,8 @@ func judge(program string, seed uint64, worlds, questions int, dir string, list 
 	for _, l := range lots {
 		t.lot(l)
 	}
-	fmt.Printf("%d schemas, %d questions; %d right replies, %d wrong ones (%d with two mistakes), %d right by luck\n", len(lots), t.questions,
+	fmt.Printf("%d schemas, %d questions; %d right replies, %d wrong ones (%d with two mistakes), %d right by luck\n", len(lots),
+		t.questions,
 		t.rights, t.wrongs, t.twos, t.lucky)
 	for _, l := range lots {
 		verdicts, err := askAll(program, filepath.Join(dir, l.Name))
@@ -83,7 +84,8 @@ func plantAll(seed uint64, worlds, questions int, dir string) ([]lot, error) {
 	if err != nil {
 		return nil, err
 	}
-	fmt.Printf("seed %d; dropped: %d that do not run, %d right ones not equal to their reference, %d that hold no mistake\n", seed, dropped.fails,
+	fmt.Printf("seed %d; dropped: %d that do not run, %d right ones not equal to their reference, %d that hold no mistake\n",
+		seed, dropped.fails,
 		dropped.unequal, dropped.same)
 	for _, l := range lots {
 		if err := l.workspace(filepath.Join(dir, l.Name)); err != nil {

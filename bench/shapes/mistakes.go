@@ -16,7 +16,8 @@ type mistake struct {
 // mistakes lists every mistake of the list that fits an ask.
 func (w *world) mistakes(a ask) []mistake {
 	var out []mistake
-	for _, family := range []func(ask) []mistake{w.inConditions, w.inPeriods, w.inMeasures, w.inJoins, w.inExistence, w.inGroups, w.inForms} {
+	for _, family := range []func(ask) []mistake{w.inConditions, w.inPeriods, w.inMeasures, w.inJoins, w.inExistence, w.inGroups,
+		w.inForms} {
 		out = append(out, family(a)...)
 	}
 	return out
@@ -136,28 +137,7 @@ func (w *world) inMeasures(a ask) []mistake {
 		}
 		switch m.fn {
 		case "sum", "avg", "max", "min":
-			if a.form == nested && i == 0 {
-				other := map[string]string{"avg": "max", "max": "avg"}[m.fn]
-				add("other function over groups", "aggregate-function", func(m *measure) { m.fn = other })
-				continue
-			}
-			for _, other := range numbersOf[m.of.role] {
-				if other != m.of.name && other != m.minus {
-					add("other column", "wrong-measure", func(m *measure) { m.of.name, m.minus = other, "" })
-				}
-			}
-			other := map[string]string{"sum": "avg", "avg": "sum", "max": "min", "min": "max"}[m.fn]
-			add("other function", "aggregate-function", func(m *measure) { m.fn = other })
-			if m.minus != "" {
-				add("term left out", "formula wrong-measure", func(m *measure) { m.minus = "" })
-				add("wrong sign", "formula", func(m *measure) { m.plus = true })
-				if w.feeGaps {
-					add("null in a term", "null-handling", func(m *measure) { m.cellZero = false })
-				}
-			}
-			if i == 0 && a.having == nil {
-				add("in thousands", "off-by-factor", func(m *measure) { m.scale = "0.001" })
-			}
+			w.inSums(a, i, add)
 		case "rows":
 			if m.of.role == "E" && a.form != nested {
 				add("rows for a sum", "aggregate-function wrong-measure", func(m *measure) { m.fn, m.of = "sum", column{"E", "qty"} })
@@ -166,22 +146,14 @@ func (w *world) inMeasures(a ask) []mistake {
 				})
 			}
 		case "distinct":
-			add("distinct left out", "distinct wrong-measure aggregate-function", func(m *measure) { m.fn = "rows"; m.of.name = columnsOf[m.of.role][0] })
+			add("distinct left out", "distinct wrong-measure aggregate-function", func(m *measure) {
+				m.fn, m.of.name = "rows", columnsOf[m.of.role][0]
+			})
 		case "ratio":
 			add("mean of ratios", "ratio-of-averages", func(m *measure) { m.fn = "meanratio" })
 			add("ratio of another", "wrong-measure", func(m *measure) { m.of.name = "fee" })
 		case "share":
-			other := w.otherText(*m.when)
-			add("share of others", "filter-value formula", func(m *measure) {
-				when := *m.when
-				when.values = []string{other}
-				m.when = &when
-			})
-			if m.scale == "" {
-				add("percent for a part", "off-by-factor", func(m *measure) { m.scale = "100" })
-			} else {
-				add("part for a percent", "off-by-factor", func(m *measure) { m.scale = "" })
-			}
+			w.inShares(m, add)
 		}
 		if m.digits != "" || m.fn == "avg" && a.form == total {
 			add("rounded too far", "rounding", func(m *measure) { m.digits = "0" })
@@ -193,15 +165,60 @@ func (w *world) inMeasures(a ask) []mistake {
 	return out
 }
 
+// adds takes down a mistake in one measure.
+type adds func(name, codes string, change func(*measure))
+
+func (w *world) inSums(a ask, i int, add adds) {
+	m := a.shows[i]
+	if a.form == nested && i == 0 {
+		other := map[string]string{"avg": "max", "max": "avg"}[m.fn]
+		add("other function over groups", "aggregate-function", func(m *measure) { m.fn = other })
+		return
+	}
+	for _, other := range numbersOf[m.of.role] {
+		if other != m.of.name && other != m.minus {
+			add("other column", "wrong-measure", func(m *measure) { m.of.name, m.minus = other, "" })
+		}
+	}
+	other := map[string]string{"sum": "avg", "avg": "sum", "max": "min", "min": "max"}[m.fn]
+	add("other function", "aggregate-function", func(m *measure) { m.fn = other })
+	if m.minus != "" {
+		add("term left out", "formula wrong-measure", func(m *measure) { m.minus = "" })
+		add("wrong sign", "formula", func(m *measure) { m.plus = true })
+		if w.feeGaps {
+			add("null in a term", "null-handling", func(m *measure) { m.cellZero = false })
+		}
+	}
+	if i == 0 && a.having == nil {
+		add("in thousands", "off-by-factor", func(m *measure) { m.scale = "0.001" })
+	}
+}
+
+func (w *world) inShares(m measure, add adds) {
+	other := w.otherText(*m.when)
+	add("share of others", "filter-value formula", func(m *measure) {
+		when := *m.when
+		when.values = []string{other}
+		m.when = &when
+	})
+	if m.scale == "" {
+		add("percent for a part", "off-by-factor", func(m *measure) { m.scale = "100" })
+	} else {
+		add("part for a percent", "off-by-factor", func(m *measure) { m.scale = "" })
+	}
+}
+
 func (w *world) inJoins(a ask) []mistake {
 	var out []mistake
 	if a.form == all {
 		return []mistake{changed(a, "inner for outer join", "join-rows-lost", func(b *ask) { b.joins[0].outer = false }),
 			changed(a, "condition behind the outer join", "join-rows-lost", func(b *ask) { b.late = true }),
-			changed(a, "rows of an outer join counted", "null-handling aggregate-function join-rows-added", func(b *ask) { b.stars = true })}
+			changed(a, "rows of an outer join counted", "null-handling aggregate-function join-rows-added",
+				func(b *ask) { b.stars = true })}
 	}
 	for i, j := range a.joins {
-		if j.role == "C" && w.orphans && a.uses("C") && !slices.ContainsFunc(a.where, func(c condition) bool { return c.on.role == "C" }) &&
+		if j.role == "C" && w.orphans && a.uses("C") && !slices.ContainsFunc(a.where,
+			func(c condition) bool { return c.on.role == "C" }) &&
 			a.form == total && a.having == nil {
 			out = append(out, changed(a, "outer for inner join", "join-rows-added", func(b *ask) { b.joins[i].outer = true }))
 		}

@@ -32,7 +32,8 @@ func (w *world) conditionsOn(most int) []condition {
 		},
 		func() condition { return condition{on: column{"E", "flag"}, op: "false"} },
 		func() condition {
-			return condition{on: column{"E", "qty"}, op: pick(d, []string{">", ">=", "<", "<="}), values: []string{fmt.Sprint(2 + d.IntN(4))}}
+			return condition{on: column{"E", "qty"}, op: pick(d, []string{">", ">=", "<", "<="}), values: []string{fmt.Sprint(2 +
+				d.IntN(4))}}
 		},
 		func() condition {
 			return condition{on: column{"E", "amount"}, op: pick(d, []string{">", ">="}), values: []string{fmt.Sprint(50 + 50*d.IntN(4))}}
@@ -51,7 +52,8 @@ func (w *world) conditionsOn(most int) []condition {
 
 // toParent is the join of the events to a parent.
 func toParent(role string) join {
-	return map[string]join{"C": {role: "C", to: "E", column: "party", with: "key"}, "K": {role: "K", to: "E", column: "kind", with: "key"},
+	return map[string]join{"C": {role: "C", to: "E", column: "party", with: "key"}, "K": {role: "K", to: "E", column: "kind",
+		with: "key"},
 		"P": {role: "P", to: "E", column: "place", with: "key"}}[role]
 }
 
@@ -66,7 +68,8 @@ func (w *world) parentCondition(role string) condition {
 	return condition{on: column{"P", "size"}, op: pick(d, []string{">", "<="}), values: []string{fmt.Sprint(30 + d.IntN(40))}}
 }
 
-var parentKeys = map[string][]column{"C": {{"C", "segment"}}, "K": {{"K", "label"}, {"K", "group"}}, "P": {{"P", "name"}, {"P", "district"}}}
+var parentKeys = map[string][]column{"C": {{"C", "segment"}}, "K": {{"K", "label"}, {"K", "group"}}, "P": {{"P", "name"}, {"P",
+	"district"}}}
 
 // number draws a measure of the events.
 func (w *world) number(i int) measure {
@@ -92,7 +95,8 @@ func (w *world) number(i int) measure {
 
 // question draws what is asked.
 func (w *world) question() ask {
-	return pick(w.dice, []func() ask{w.askNumber, w.askGroups, w.askGroups, w.askGroups, w.askTop, w.askAll, w.askAll, w.askList, w.askHaving,
+	return pick(w.dice, []func() ask{w.askNumber, w.askGroups, w.askGroups, w.askGroups, w.askTop, w.askAll, w.askAll, w.askList,
+		w.askHaving,
 		w.askNested, w.askGreatest, w.askAbove, w.askLines})()
 }
 
@@ -210,8 +214,9 @@ func (w *world) askNested() ask {
 func (w *world) askGreatest() ask {
 	d := w.dice
 	by := pick(d, []column{{"E", "kind"}, {"E", "place"}})
-	return ask{form: greatest, root: "E", by: by, no: pick(d, []column{{"E", "amount"}, {"E", "at"}}), order: pick(d, []string{"desc", "desc",
-		"asc"}), shown: []column{by, {"E", "key"}, {"E", "amount"}}, where: w.conditionsOn(2)}
+	return ask{form: greatest, root: "E", by: by, no: pick(d, []column{{"E", "amount"}, {"E", "at"}}), order: pick(d,
+		[]string{"desc", "desc",
+			"asc"}), shown: []column{by, {"E", "key"}, {"E", "amount"}}, where: w.conditionsOn(2)}
 }
 
 func (w *world) askAbove() ask {
@@ -224,7 +229,8 @@ func (w *world) askLines() ask {
 	d := w.dice
 	a := ask{form: total, root: "L", joins: []join{{role: "E", to: "L", column: "event", with: "key"}}, where: w.conditionsOn(2),
 		shows: []measure{pick(d, []measure{{fn: "sum", of: column{"L", "cost"}, name: "total"}, {fn: "sum", of: column{"L", "pieces"},
-			name: "total"}, {fn: "rows", of: column{"L", "key"}, name: "n"}, {fn: "distinct", of: column{"L", "event"}, name: "different"}})}}
+			name: "total"}, {fn: "rows", of: column{"L", "key"}, name: "n"}, {fn: "distinct", of: column{"L", "event"},
+			name: "different"}})}}
 	switch d.IntN(3) {
 	case 0:
 		a.keys = []key{{column{"L", "item"}, "", "what"}}

@@ -39,7 +39,8 @@ var wholes = map[form][]string{
 
 func drawStyle(f form, dice *rand.Rand) style {
 	s := style{whole: pick(dice, wholes[f]), join: pick(dice, []string{"on", "on", "using", "comma"}),
-		alias: pick(dice, []string{"letters", "tables", "plain"}), dates: pick(dice, []string{"range", "between", "parts", "trunc", "text"}),
+		alias: pick(dice, []string{"letters", "tables", "plain"}), dates: pick(dice, []string{"range", "between", "parts",
+			"trunc", "text"}),
 		lists: pick(dice, []string{"in", "or"}), groups: pick(dice, []string{"expression", "position", "all", "alias"}),
 		counting: pick(dice, []string{"star", "key", "one"}), only: pick(dice, []string{"join", "in", "exists"}),
 		exists: pick(dice, []string{"exists", "in", "join", "count"}), top: pick(dice, []string{"limit", "limit", "qualify", "rank"}),

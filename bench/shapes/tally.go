@@ -38,8 +38,9 @@ func (c counts) String() string {
 func share(n, of int) float64 { return 100 * float64(n) / float64(max(1, of)) }
 
 func newTally() *tally {
-	return &tally{certainties: map[string]*counts{}, byMistake: map[string]*counts{}, byShape: map[string]*counts{}, byCode: map[string]*counts{},
-		pairs: map[string]int{}}
+	return &tally{certainties: map[string]*counts{}, byMistake: map[string]*counts{}, byShape: map[string]*counts{},
+		byCode: map[string]*counts{},
+		pairs:  map[string]int{}}
 }
 
 func (t *tally) lot(l lot) {
@@ -110,7 +111,8 @@ func (t *tally) cause(l lot, q question, r reply, v verdict, list bool) {
 	if !named {
 		t.pairs[r.Codes[0]+" as "+code]++
 		if list {
-			fmt.Printf("%s %s: %s (%s) named %s (%s): %.300s\n    reference %s\n    answer    %s\n", l.Name, r.ID, r.Mistake, r.Shape, code,
+			fmt.Printf("%s %s: %s (%s) named %s (%s): %.300s\n    reference %s\n    answer    %s\n", l.Name, r.ID, r.Mistake,
+				r.Shape, code,
 				certainty, evidence, q.SQL, r.SQL)
 		}
 	}
@@ -145,6 +147,7 @@ func printCounts(title string, all map[string]*counts) {
 	fmt.Println(title + ":")
 	for _, k := range slices.Sorted(maps.Keys(all)) {
 		c := all[k]
-		fmt.Printf("  %-36s %4d of %4d named, %3d misnamed, %3d unexplained\n", k, c.named, c.all, c.all-c.named-c.unexplained, c.unexplained)
+		fmt.Printf("  %-36s %4d of %4d named, %3d misnamed, %3d unexplained\n", k, c.named, c.all, c.all-c.named-c.unexplained,
+			c.unexplained)
 	}
 }

@@ -41,7 +41,10 @@ func (t writer) plainTotal() string {
 	for i, m := range t.shows {
 		shown = append(shown, t.measured(m, t.q, "", false)+" AS "+t.measureName(i))
 	}
-	return t.grouped(s.with, shown, s.from+clause("WHERE", s.where), keys, func(m measure) string { return t.measured(m, t.q, "", false) })
+	return t.grouped(s.with, shown, s.from+clause("WHERE", s.where), keys, func(m measure) string {
+		return t.measured(m, t.q, "",
+			false)
+	})
 }
 
 // shownKeys are the group keys, bare and with their names.

@@ -75,7 +75,8 @@ func (w *world) fill() {
 	d := w.dice
 	for i, name := range w.places {
 		for n := range 3 {
-			w.add("P", i*3+n+1, fmt.Sprintf("%s %d", name, n+1), w.places[(i+n)%len(w.places)]+" side", w.date(-4000, 3000), 10+d.IntN(90))
+			w.add("P", i*3+n+1, fmt.Sprintf("%s %d", name, n+1), w.places[(i+n)%len(w.places)]+" side", w.date(-4000, 3000),
+				10+d.IntN(90))
 		}
 	}
 	places := 3*len(w.places) - 1 // the last has no events

@@ -62,23 +62,19 @@ func (s *search) alter(ctx context.Context) error {
 		}
 		priority = i.priority
 		f, err := s.intervene(ctx, i)
-		if err != nil || s.d.Ended != "" {
-			return err
-		}
 		switch {
+		case err != nil || s.d.Ended != "":
+			return err
 		case f == nil:
 			continue
 		case f.mode == agreed:
 			agreeing = append(agreeing, *f)
 			continue
 		}
-		if holds, err := s.persists(ctx, *f); err != nil || s.d.Ended != "" {
+		if err := s.keepHolding(ctx, *f); err != nil || s.d.Ended != "" {
 			return err
-		} else if !holds {
-			continue
 		}
-		s.findings = append(s.findings, *f)
-		if len(s.findings) == enoughFindings || sure && f.code() == codeOf(best.Change, best.repair) {
+		if n := len(s.findings); n == enoughFindings || sure && n > 0 && s.findings[0].code() == codeOf(best.Change, best.repair) {
 			break
 		}
 	}
@@ -86,17 +82,26 @@ func (s *search) alter(ctx context.Context) error {
 	if len(s.findings) > 0 || best != nil {
 		return nil
 	}
-	for _, f := range agreeing {
-		holds, err := s.persists(ctx, f)
-		if err != nil || s.d.Ended != "" {
+	return s.firstHolding(ctx, agreeing)
+}
+
+// firstHolding takes the first finding that holds on smaller copies of the data too.
+func (s *search) firstHolding(ctx context.Context, all []finding) error {
+	for _, f := range all {
+		if err := s.keepHolding(ctx, f); err != nil || s.d.Ended != "" || len(s.findings) > 0 {
 			return err
-		}
-		if holds {
-			s.findings = append(s.findings, f)
-			return nil
 		}
 	}
 	return nil
+}
+
+// keepHolding keeps a finding that holds on smaller copies of the data too.
+func (s *search) keepHolding(ctx context.Context, f finding) error {
+	holds, err := s.persists(ctx, f)
+	if err == nil && holds && s.d.Ended == "" {
+		s.findings = append(s.findings, f)
+	}
+	return err
 }
 
 // enoughFindings is how many are gathered, to see whether they have one code.
@@ -147,8 +152,8 @@ func telling(t, whole *table.Table) bool {
 func (s *search) persists(ctx context.Context, f finding) (bool, error) {
 	tried := 0
 	var seen []*table.Table
-	for copy := range copies {
-		thinned := s.thinned(copy)
+	for number := range copies {
+		thinned := s.thinned(number)
 		var one, other *table.Table
 		var err error
 		switch f.mode {
@@ -195,7 +200,7 @@ func (s *search) pair(ctx context.Context, a *sql.Tree, on map[string][]twin.Ste
 // copies is how many smaller copies there are: two lack a quarter of the rows of the largest table, one a half.
 const copies = 3
 
-func (s *search) thinned(copy int) map[string][]twin.Step {
+func (s *search) thinned(number int) map[string][]twin.Step {
 	largest := ""
 	for _, t := range []*sql.Tree{s.c.Reference, s.c.Answer} {
 		for _, name := range t.TablesRead() {
@@ -207,7 +212,7 @@ func (s *search) thinned(copy int) map[string][]twin.Step {
 	if largest == "" {
 		return nil
 	}
-	return map[string][]twin.Step{largest: {twin.Thin{OneIn: []int{4, 4, 2}[copy], Seed: 100 + copy}}}
+	return map[string][]twin.Step{largest: {twin.Thin{OneIn: []int{4, 4, 2}[number], Seed: 100 + number}}}
 }
 
 func merged(a, b map[string][]twin.Step) map[string][]twin.Step {

@@ -47,7 +47,8 @@ func has[S twin.Step](steps map[string][]twin.Step) bool {
 }
 
 // alteredCase is a case on which no edit gives anything, in a world that gives on changed data what it is told to.
-func alteredCase(t *testing.T, reference, answer string, gives func(isAnswer bool, steps map[string][]twin.Step) *table.Table) (Case, World) {
+func alteredCase(t *testing.T, reference, answer string, gives func(isAnswer bool,
+	steps map[string][]twin.Step) *table.Table) (Case, World) {
 	t.Helper()
 	queries, trees := sqltest.Known(t)
 	c := Case{Reference: trees[slices.Index(queries, reference)], Answer: trees[slices.Index(queries, answer)], Expected: rowsOf(1, 4),

@@ -175,7 +175,8 @@ func (s sides) exchanges() []intervention {
 		column := s.column(p.table, p.columns)
 		uses := fmt.Sprintf("it uses `%s` where `%s` belongs", said(a), said(r))
 		if x, y := soleValue(r), soleValue(a); x != "" && y != "" && column.Kind != edit.Time {
-			out = append(out, intervention{steps: map[string][]twin.Step{p.table: {twin.Trade{Column: column.Name, Type: column.Type, A: x,
+			out = append(out, intervention{steps: map[string][]twin.Step{p.table: {twin.Trade{Column: column.Name,
+				Type: column.Type, A: x,
 				B: y}}}, words: fmt.Sprintf("with '%s' and '%s' exchanged in `%s`", x, y, column.Name), mended: fault.FilterValue,
 				broken: fault.FilterValue, saysMended: uses, saysBroken: uses})
 		}
@@ -243,8 +244,10 @@ func (s sides) columns() []intervention {
 			take := func(to, from edit.Column) map[string][]twin.Step {
 				return map[string][]twin.Step{r.table: {twin.Take{Column: to.Name, Other: from.Name, Type: to.Type}}}
 			}
-			out = append(out, intervention{steps: take(y, x), words: fmt.Sprintf("with `%s` the same as `%s`", y.Name, x.Name), mended: code,
-				both: code, saysMended: uses}, intervention{steps: take(x, y), words: fmt.Sprintf("with `%s` the same as `%s`", x.Name, y.Name),
+			out = append(out, intervention{steps: take(y, x), words: fmt.Sprintf("with `%s` the same as `%s`", y.Name, x.Name),
+				mended: code,
+				both:   code, saysMended: uses}, intervention{steps: take(x, y), words: fmt.Sprintf("with `%s` the same as `%s`",
+				x.Name, y.Name),
 				broken: code, saysBroken: uses})
 		}
 	}
@@ -347,8 +350,9 @@ func (s sides) childless() []intervention {
 					if !slices.ContainsFunc(s.answer.Tables, func(r *sql.Reading) bool { return r.Table == tie.Other.Table }) {
 						mended = fault.JoinMissing
 					}
-					out = append(out, intervention{steps: map[string][]twin.Step{t.Table: {twin.Met{Column: tie.Column, Table: tie.Other.Table,
-						With: tie.With, Where: where}}}, words: words, mended: mended, broken: fault.JoinRowsLost,
+					out = append(out, intervention{steps: map[string][]twin.Step{t.Table: {twin.Met{Column: tie.Column,
+						Table: tie.Other.Table,
+						With:  tie.With, Where: where}}}, words: words, mended: mended, broken: fault.JoinRowsLost,
 						saysMended: "it keeps these rows", saysBroken: "it leaves these rows out", priority: 1})
 				}
 			}

@@ -11,7 +11,8 @@ import (
 	"tovrel/sqltest"
 )
 
-// TestDifference: what the other query shows, put in an item's place, makes the other query, and is named by what differs within, the same
+// TestDifference: what the other query shows, put in an item's place, makes the other query, and is named by what differs within, the
+// same
 // from both sides where no side has more than the other.
 func TestDifference(t *testing.T) {
 	queries, trees := sqltest.Known(t)
@@ -24,16 +25,19 @@ func TestDifference(t *testing.T) {
 		{"SELECT round(sum(gross), 2) AS n FROM payments", "SELECT sum(gross) AS n FROM payments", fault.Rounding, false},
 		{"SELECT coalesce(sum(gross), 0) AS n FROM payments", "SELECT sum(gross) AS n FROM payments", fault.NullHandling, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT 0.01 * sum(gross) AS n FROM payments", fault.OffByFactor, false},
-		{"SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", "SELECT 0.01 * sum(gross) AS n FROM payments", fault.OffByFactor, false},
+		{"SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", "SELECT 0.01 * sum(gross) AS n FROM payments",
+			fault.OffByFactor, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT avg(gross) AS n FROM payments", fault.AggregateFunction, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT sum(gross - deductions) AS n FROM payments", fault.Formula, false},
 		{"SELECT sum(net) AS n FROM payments", "SELECT sum(gross - deductions) AS n FROM payments", fault.WrongMeasure, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", fault.FilterExtra, false},
-		{"SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", "SELECT sum(gross) AS n FROM payments", fault.FilterMissing, false},
+		{"SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", "SELECT sum(gross) AS n FROM payments",
+			fault.FilterMissing, false},
 		{"SELECT count(DISTINCT farm_id) AS n FROM payments", "SELECT count(farm_id) AS n FROM payments", fault.Distinct, false},
 		{"SELECT sum(litres) / count(*) AS n FROM loads", "SELECT sum(litres) // count(*) AS n FROM loads", fault.Rounding, false},
 		{"SELECT max(loaded_at) AS n FROM loads", "SELECT max(loaded_at + INTERVAL 1 DAY) AS n FROM loads", fault.TimeWindow, false},
-		{"SELECT status AS k, sum(litres) AS n FROM loads GROUP BY status", "SELECT farm_id AS k, sum(litres) AS n FROM loads GROUP BY farm_id",
+		{"SELECT status AS k, sum(litres) AS n FROM loads GROUP BY status",
+			"SELECT farm_id AS k, sum(litres) AS n FROM loads GROUP BY farm_id",
 			fault.Label, true},
 	} {
 		reference, answer := trees[slices.Index(queries, c.reference)], trees[slices.Index(queries, c.answer)]

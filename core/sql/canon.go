@@ -129,6 +129,13 @@ func (c *canonical) operator(e *ast.Node, s scope) string {
 	return ""
 }
 
+// halves are the two comparisons that a BETWEEN stands for.
+func halves(between *ast.Node) []*ast.Node {
+	input := between.Node(field.Input)
+	return []*ast.Node{Compare(ast.CompareLessEqual, between.Node(field.Lower), input),
+		Compare(ast.CompareLessEqual, input, between.Node(field.Upper))}
+}
+
 // alternatives are the comparisons that IN over literals stands for; none for another expression.
 func alternatives(e *ast.Node) []*ast.Node {
 	all := e.Nodes(field.Children)

@@ -337,13 +337,6 @@ func (c *canonical) parts(expression *ast.Node, s scope) {
 	}
 }
 
-// halves are the two comparisons that a BETWEEN stands for.
-func halves(between *ast.Node) []*ast.Node {
-	input := between.Node(field.Input)
-	return []*ast.Node{Compare(ast.CompareLessEqual, between.Node(field.Lower), input),
-		Compare(ast.CompareLessEqual, input, between.Node(field.Upper))}
-}
-
 // children are the expressions directly inside another.
 func children(expression *ast.Node) []*ast.Node {
 	if expression.Kind() == ast.CompareBetween {

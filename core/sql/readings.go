@@ -202,7 +202,8 @@ func (r *reader) join(node *ast.Node, here *around, tested bool) {
 	r.from(node.Node(field.Left), here, tested)
 	middle, sources := len(r.out.Tables), len(here.given)
 	r.from(node.Node(field.Right), here, tested)
-	optional := map[string][2]int{"LEFT": {middle, len(r.out.Tables)}, "RIGHT": {before, middle}, "FULL": {before, len(r.out.Tables)}}[joined]
+	optional := map[string][2]int{"LEFT": {middle, len(r.out.Tables)}, "RIGHT": {before, middle}, "FULL": {before,
+		len(r.out.Tables)}}[joined]
 	for i := optional[0]; i < optional[1]; i++ {
 		r.out.Tables[i].Outer = true
 	}

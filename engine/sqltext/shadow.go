@@ -17,7 +17,8 @@ type Shadow struct {
 	Once bool
 }
 
-// Shadowed is a query that sees tables changed: common table expressions take the tables' names, so that nothing is stored. Tables that no
+// Shadowed is a query that sees tables changed: common table expressions take the tables' names, so that nothing is stored. Tables that
+// no
 // shadow names are as they are. It errs for a step that no view can make.
 func Shadowed(query string, shadows []Shadow) (string, error) {
 	ordered := slices.Clone(shadows)
@@ -102,7 +103,8 @@ func cellOf(step twin.Step) string {
 		return fmt.Sprintf("CAST(%s AS %s) AS %s", Name(step.Other), step.Type, Name(step.Column))
 	case twin.Trade:
 		c := Name(step.Column)
-		return fmt.Sprintf("CASE %s WHEN %s THEN %s WHEN %s THEN %s ELSE %s END AS %s", c, Cast(&step.A, step.Type), Cast(&step.B, step.Type),
+		return fmt.Sprintf("CASE %s WHEN %s THEN %s WHEN %s THEN %s ELSE %s END AS %s", c, Cast(&step.A, step.Type), Cast(&step.B,
+			step.Type),
 			Cast(&step.B, step.Type), Cast(&step.A, step.Type), c, c)
 	case twin.Later:
 		return fmt.Sprintf("CAST(%s + INTERVAL (%d) MONTH AS %s) AS %s", Name(step.Column), step.Months, step.Type, Name(step.Column))
