@@ -9,7 +9,7 @@ COMMIT   := $(shell git rev-parse --short HEAD 2>/dev/null)
 STATICCHECK := honnef.co/go/tools/cmd/staticcheck@v0.8.2
 REVIVE      := github.com/mgechev/revive@v1.13.0
 
-.PHONY: race count mutate schemas build test lint bench screenshots demo fuzz tidy-check clean
+.PHONY: race count mutate shapes schemas build test lint bench screenshots demo fuzz tidy-check clean
 
 build: tovrel ## one static program, ./tovrel
 
@@ -55,6 +55,10 @@ PLACES ?= 100
 IN ?=
 mutate: ## one-line defects in PLACES chosen by SEED (below IN), and how many of them make a test fail; about an hour
 	go run -tags duckdb_arrow ./bench/mutate -seed $(SEED) -count $(PLACES) -in "$(IN)"
+
+WORLDS ?= 24
+shapes: build ## causes of generated wrong answers, on WORLDS schemas of a fresh SEED; about half an hour
+	go run -tags duckdb_arrow ./bench/shapes -seed $(SEED) -worlds $(WORLDS) ./tovrel
 
 PART ?=
 bench: build ## beside the raw engine, as ratios; PART= one of slice run import why match keeping versus, or several

@@ -49,9 +49,6 @@ func (f finding) evidence() string {
 // interventions of one priority that proved something, after they were tried on smaller copies of the data too; and where an edit is
 // certain, after those of the first.
 func (s *search) alter(ctx context.Context) error {
-	if s.w.Altered == nil || s.c.Expected == nil || s.c.Got == nil {
-		return nil
-	}
 	best, rivals := s.best()
 	sure := best != nil && s.certain(*best, rivals)
 	var agreeing []finding

@@ -121,7 +121,7 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 				return s.d, err
 			}
 		}
-		if best, _ := s.best(); best == nil || best.left > 0 {
+		if best, _ := s.best(); s.w.Altered != nil && c.Expected != nil && c.Got != nil && (best == nil || best.left > 0) {
 			if err := s.alter(ctx); err != nil {
 				return s.d, err
 			}

@@ -28,7 +28,7 @@ func structure(c Case) []fault.Fault {
 	}
 	lacks, has := byKind(wrong.Missing(right)), byKind(right.Missing(wrong))
 	lacks["table"], has["table"] = only(namesOf(right), namesOf(wrong)), only(namesOf(wrong), namesOf(right))
-	lacks["where"], has["where"] = sameForms(lacks["where"], has["where"], c.isDay)
+	lacks["where"], has["where"] = sameForms(unqualified(lacks["where"]), unqualified(has["where"]), c.isDay)
 	lacks["group"], has["group"] = sameGroups(lacks["group"], has["group"])
 	rows, cells := differing(c)
 	var out []fault.Fault
@@ -237,11 +237,24 @@ func conditionsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 	return "", ""
 }
 
-// plain are the conditions without subqueries and windows: these have so many forms that a difference says nothing.
+// manyForms tells conditions on subqueries, windows and aggregates: these have so many forms that a difference says nothing.
+var manyForms = regexp.MustCompile(`subquery| over |\b(sum|avg|min|max|count)\(`)
+
+// plain are the other conditions.
 func plain(conditions []string) []string {
-	return slices.DeleteFunc(slices.Clone(conditions), func(c string) bool {
-		return strings.Contains(c, "subquery") || strings.Contains(c, " over ")
-	})
+	return slices.DeleteFunc(slices.Clone(conditions), manyForms.MatchString)
+}
+
+// qualifier is the table of a column.
+var qualifier = regexp.MustCompile(`\b[a-z_]\w*\.([a-z_])`)
+
+// unqualified are conditions whose columns are without their table, which one query may need and the other not.
+func unqualified(conditions []string) []string {
+	var out []string
+	for _, c := range conditions {
+		out = append(out, qualifier.ReplaceAllString(c, "$1"))
+	}
+	return out
 }
 
 func limitsDiffer(lacks, has map[string][]string) (fault.Code, string) {

@@ -68,7 +68,7 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 				c.Code = fault.GroupKeyMissing
 			case isMoment(s, []string{name, n}):
 				c.Code = fault.TimeWindow
-			case at.Role == field.SelectList && (isText(s, name) || isText(s, n) || isKeyName(name) || isKeyName(n)):
+			case (at.Role == field.SelectList || at.Role == field.Expression && at.In(field.Orders)) && (isText(s, name) || isText(s, n) || isKeyName(name) || isKeyName(n)):
 				c.Code = fault.Label // codes are shown where labels were asked, or the reverse
 			case c.Key:
 				c.Code = fault.GroupKeyMissing

@@ -96,3 +96,20 @@ func TestFew(t *testing.T) {
 		}
 	}
 }
+
+// TestPartsOfNames: a name is held against the part of a candidate behind its slash too, which costs one.
+func TestPartsOfNames(t *testing.T) {
+	for _, c := range []struct {
+		name, candidate string
+		want            int
+	}{
+		{"loads", "milk-basics/loads", 1},
+		{"lods", "milk-basics/loads", 2},
+		{"milk/lods", "milk-basics/loads", 2},
+		{"milk/xyz", "milk-basics/abc", 4},
+		{"asic", "milk-basics", 2}, // a piece of four letters
+		{"asi", "milk-basics", Distance("asi", "milk-basics")},
+	} {
+		require.Equal(t, min(c.want, Distance(c.name, c.candidate)), distance(c.name, c.candidate), "%q %q", c.name, c.candidate)
+	}
+}
