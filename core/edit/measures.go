@@ -62,17 +62,7 @@ func otherMeasure(s Subject, at sql.Site) []Change {
 			out = append(out, c)
 		}
 		for i := range out[from:] {
-			c := &out[from+i]
-			switch c.Key = at.Role == field.SelectList && keyed(at); {
-			case c.Key && !at.Outermost():
-				c.Code = fault.GroupKeyMissing
-			case isMoment(s, []string{name, n}):
-				c.Code = fault.TimeWindow
-			case (at.Role == field.SelectList || at.Role == field.Expression && at.In(field.Orders)) && (isText(s, name) || isText(s, n) || isKeyName(name) || isKeyName(n)):
-				c.Code = fault.Label // codes are shown where labels were asked, or the reverse
-			case c.Key:
-				c.Code = fault.GroupKeyMissing
-			}
+			nameOther(s, at, name, n, &out[from+i])
 		}
 	}
 	return out
@@ -86,6 +76,21 @@ func keyed(at sql.Site) bool {
 		}
 	}
 	return false
+}
+
+// nameOther names the fault of a column in another one's place by where it stands: a key, a text and a time are no measure.
+func nameOther(s Subject, at sql.Site, was, is string, c *Change) {
+	bare := at.Role == field.SelectList || at.Role == field.Expression && at.In(field.Orders)
+	switch c.Key = at.Role == field.SelectList && keyed(at); {
+	case c.Key && !at.Outermost():
+		c.Code = fault.GroupKeyMissing
+	case isMoment(s, []string{was, is}):
+		c.Code = fault.TimeWindow
+	case bare && (isText(s, was) || isText(s, is) || isKeyName(was) || isKeyName(is)):
+		c.Code = fault.Label // codes are shown where labels were asked, or the reverse
+	case c.Key:
+		c.Code = fault.GroupKeyMissing
+	}
 }
 
 // otherMeasures are the columns that the other query measures, and the other numbers of a column's table.
