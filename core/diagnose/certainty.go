@@ -36,7 +36,7 @@ func (s *search) best() (*hit, []hit) {
 		if s.thin() {
 			shown = yesFirst(a.repair, b.repair)
 		}
-		return cmp.Or(shown, yesFirst(a.lowers > 0, b.lowers > 0), cmp.Compare(a.left, b.left))
+		return cmp.Or(shown, yesFirst(!a.Unsure, !b.Unsure), yesFirst(a.lowers > 0, b.lowers > 0), cmp.Compare(a.left, b.left))
 	})
 	var rivals []hit
 	for _, h := range sorted[1:] {

@@ -35,7 +35,7 @@ func structure(c Case) []fault.Fault {
 	for _, look := range []struct {
 		at       func(lacks, has map[string][]string) (fault.Code, string)
 		relevant bool
-	}{{tablesDiffer, true}, {itemsDiffer, cells}, {groupsDiffer, rows && levels(right) == levels(wrong)}, {conditionsDiffer, true},
+	}{{tablesDiffer, true}, {itemsDiffer, cells}, {groupsDiffer, rows && levels(right) == levels(wrong)}, {conditionsDiffer, sameElse(lacks, has)},
 		{limitsDiffer, rows}} {
 		if !look.relevant {
 			continue
@@ -45,6 +45,17 @@ func structure(c Case) []fault.Fault {
 		}
 	}
 	return out
+}
+
+// sameElse tells whether two queries measure the same, and have no condition that has many forms on one side alone: only then is a condition
+// that differs the cause more often than not.
+func sameElse(lacks, has map[string][]string) bool {
+	for _, side := range []map[string][]string{lacks, has} {
+		if len(measured(side["item"])) > 0 || len(plain(side["where"])) < len(side["where"]) {
+			return false
+		}
+	}
+	return true
 }
 
 // levels is how many keys a query groups by, at all levels: where that differs, groups of another level are no other groups.

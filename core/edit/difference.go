@@ -72,7 +72,17 @@ func shapeDifference(s Subject, a, b *ast.Node) (fault.Code, bool) {
 	among := func(some, all []string) bool {
 		return !slices.ContainsFunc(some, func(name string) bool { return !slices.Contains(all, name) })
 	}
-	return fault.Formula, len(x) > 0 && len(y) > 0 && (among(x, y) || among(y, x))
+	return fault.Formula, len(x) > 0 && len(y) > 0 && (among(x, y) || among(y, x)) && !conditional(a) && !conditional(b)
+}
+
+// conditional tells an expression with conditions of its own: these may be what differs.
+func conditional(node *ast.Node) bool {
+	found := false
+	_ = ast.Walk(node, func(n *ast.Node) error { // never fails
+		found = found || n.Class() == ast.Case || n.Node(field.Filter) != nil
+		return nil
+	})
+	return found
 }
 
 // isMoment tells whether columns have a time among them, and no aggregate is made of them.
