@@ -35,7 +35,8 @@ func structure(c Case) []fault.Fault {
 	for _, look := range []struct {
 		at       func(lacks, has map[string][]string) (fault.Code, string)
 		relevant bool
-	}{{tablesDiffer, true}, {itemsDiffer, cells}, {groupsDiffer, rows && levels(right) == levels(wrong)}, {conditionsDiffer, sameElse(lacks, has)},
+	}{{tablesDiffer, true}, {itemsDiffer, cells}, {groupsDiffer, rows && levels(right) == levels(wrong)}, {conditionsDiffer,
+		sameElse(lacks, has)},
 		{limitsDiffer, rows}} {
 		if !look.relevant {
 			continue
@@ -47,7 +48,8 @@ func structure(c Case) []fault.Fault {
 	return out
 }
 
-// sameElse tells whether two queries measure the same, and have no condition that has many forms on one side alone: only then is a condition
+// sameElse tells whether two queries measure the same, and have no condition that has many forms on one side alone: only then is a
+// condition
 // that differs the cause more often than not.
 func sameElse(lacks, has map[string][]string) bool {
 	for _, side := range []map[string][]string{lacks, has} {
