@@ -48,16 +48,13 @@ func structure(c Case) []fault.Fault {
 	return out
 }
 
-// sameElse tells whether two queries measure the same, and have no condition that has many forms on one side alone: only then is a
-// condition
-// that differs the cause more often than not.
+// sameElse tells whether no query measures something in another's place, and none has a condition that has many forms on one side alone:
+// only then is a condition that differs the cause more often than not.
 func sameElse(lacks, has map[string][]string) bool {
-	for _, side := range []map[string][]string{lacks, has} {
-		if len(measured(side["item"])) > 0 || len(plain(side["where"])) < len(side["where"]) {
-			return false
-		}
+	if len(measured(lacks["item"])) > 0 && len(measured(has["item"])) > 0 {
+		return false
 	}
-	return true
+	return len(plain(lacks["where"])) == len(lacks["where"]) && len(plain(has["where"])) == len(has["where"])
 }
 
 // levels is how many keys a query groups by, at all levels: where that differs, groups of another level are no other groups.
