@@ -87,13 +87,15 @@ type reader struct {
 	columns map[string][]string
 	out     Readings
 	depth   int
+	read    int // queries so far: a chain of CTEs that each read the one before twice doubles with every link
 }
 
 // deepest bounds how deep CTEs and derived tables are followed.
 const deepest = 40
 
 func (r *reader) query(node *ast.Node, outer around, tested bool) map[string]derivedOf {
-	if r.depth > deepest {
+	r.read++
+	if node == nil || r.depth > deepest || r.read > mostMerged {
 		return nil
 	}
 	r.depth++
@@ -261,7 +263,7 @@ func (r *reader) column(reference *ast.Node, here around) derivedOf {
 
 // derived is an expression over columns of one reading, without their table; no reading where it is over several, or aggregates.
 func (r *reader) derived(expression *ast.Node, here around) derivedOf {
-	if hasAggregate(expression) {
+	if expression == nil || hasAggregate(expression) {
 		return derivedOf{}
 	}
 	var of *Reading
@@ -276,7 +278,7 @@ func (r *reader) derived(expression *ast.Node, here around) derivedOf {
 			}
 			if x.Class() == ast.ColumnRef {
 				d := r.column(x, here)
-				if d.reading == nil || of != nil && of != d.reading {
+				if d.reading == nil || of != nil && of != d.reading || large(d.expression) {
 					whole = false
 					return x
 				}
@@ -303,6 +305,18 @@ func (r *reader) derived(expression *ast.Node, here around) derivedOf {
 	}
 	out.Set(field.Alias, "")
 	return derivedOf{of, out}
+}
+
+// large tells an expression that is not written out where a column stands for it: one that uses another twice is twice as large.
+func large(expression *ast.Node) bool {
+	const most = 1000
+	n := 0
+	return ast.Walk(expression, func(*ast.Node) error {
+		if n++; n > most {
+			return ErrTangled
+		}
+		return nil
+	}) != nil
 }
 
 // held notes a condition, its parts one by one.
