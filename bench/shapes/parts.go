@@ -164,7 +164,11 @@ func argument(m measure, q naming) string {
 
 // measured writes a measure; where only is not "", of the rows that meet it alone, and inCase says how.
 func (t writer) measured(m measure, q naming, only string, inCase bool) string {
-	out := t.aggregate(m, q, only, inCase)
+	return dressed(m, t.aggregate(m, q, only, inCase))
+}
+
+// dressed adds to an aggregate what only says how it is shown.
+func dressed(m measure, out string) string {
 	if m.zero {
 		out = "coalesce(" + out + ", 0)"
 	}

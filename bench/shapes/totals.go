@@ -233,23 +233,11 @@ func (t writer) windowed() string {
 	keys, shown := t.shownKeys(t.q)
 	over := " OVER (PARTITION BY " + strings.Join(keys, ", ") + ")"
 	for i, m := range t.shows {
-		bare := m
-		bare.scale, bare.digits, bare.zero = "", "", false
-		text := t.aggregate(bare, t.q, "", false)
+		text := t.aggregate(m, t.q, "", false)
 		if strings.Contains(text, ") / ") || strings.Contains(text, ") FILTER") {
 			return t.plainTotal()
 		}
-		wrapped := text + over
-		if m.zero {
-			wrapped = "coalesce(" + wrapped + ", 0)"
-		}
-		if m.scale != "" {
-			wrapped = m.scale + " * " + wrapped
-		}
-		if m.digits != "" {
-			wrapped = "round(" + wrapped + ", " + m.digits + ")"
-		}
-		shown = append(shown, wrapped+" AS "+t.measureName(i))
+		shown = append(shown, dressed(m, text+over)+" AS "+t.measureName(i))
 	}
 	return "SELECT DISTINCT " + t.items(shown) + " FROM " + s.from + clause("WHERE", s.where)
 }

@@ -236,7 +236,7 @@ func (s *search) onAltered(ctx context.Context, t *sql.Tree, steps map[string][]
 			return s.c.Got, nil
 		}
 	}
-	key := fmt.Sprint(t == s.c.Reference, read)
+	key := fmt.Sprintf("%t %#v", t == s.c.Reference, read) // with the types of the steps
 	if known, ran := s.altered[key]; ran {
 		return known, nil
 	}
@@ -246,7 +246,7 @@ func (s *search) onAltered(ctx context.Context, t *sql.Tree, steps map[string][]
 	got, err := s.w.Altered(ctx, t, read)
 	if errors.Is(err, ErrSlow) {
 		s.slow++
-		return nil, nil
+		got, err = nil, nil // and is not run again
 	}
 	if err == nil {
 		s.altered[key] = got

@@ -74,7 +74,7 @@ func otherItem(s Subject, at sql.Site) []Change {
 			c.Before, c.After = sql.Fragment(item), sql.Fragment(other)
 			code, sure := difference(s, item, other)
 			c.Code, c.Unsure, c.Key = code, !sure, isKey(at.Node, i)
-			if c.Key && (code == fault.Formula || code == fault.WrongMeasure || slices.Equal(columnsOf(item), columnsOf(other))) {
+			if c.Key && (code == fault.Formula || code == fault.WrongMeasure || slices.Equal(sql.ColumnsIn(item), sql.ColumnsIn(other))) {
 				c.Code, c.Unsure = fault.GroupKeyMissing, false
 			}
 			out = append(out, c)

@@ -61,7 +61,7 @@ func partsDifference(s Subject, x, y []*ast.Node) (fault.Code, bool) {
 
 // shapeDifference is the fault of expressions that are built otherwise: of times alone, another time; of the same columns, another formula.
 func shapeDifference(s Subject, a, b *ast.Node) (fault.Code, bool) {
-	x, y := columnsOf(a), columnsOf(b)
+	x, y := sql.ColumnsIn(a), sql.ColumnsIn(b)
 	if isMoment(s, x) && isMoment(s, y) {
 		return fault.TimeWindow, true
 	}
@@ -95,19 +95,6 @@ func isMoment(s Subject, columns []string) bool {
 		}
 	}
 	return false
-}
-
-// columnsOf are the different columns of an expression, sorted.
-func columnsOf(node *ast.Node) []string {
-	var out []string
-	_ = ast.Walk(node, func(n *ast.Node) error { // never fails
-		if name := sql.ColumnName(n); n.Class() == ast.ColumnRef && name != "" {
-			out = append(out, strings.ToLower(name))
-		}
-		return nil
-	})
-	slices.Sort(out)
-	return slices.Compact(out)
 }
 
 func alike(a, b *ast.Node) bool {

@@ -245,7 +245,7 @@ func dropTerm(s Subject, at sql.Site) []Change {
 	for _, side := range sides {
 		c := replace(s, at, withAlias(ast.Copy(side), at.Node))
 		switch {
-		case isMoment(s, columnsOf(at.Node)):
+		case isMoment(s, sql.ColumnsIn(at.Node)):
 			c.Code = fault.TimeWindow
 		case at.Node.FunctionName() == "*":
 			c.Code = fault.WrongMeasure

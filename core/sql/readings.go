@@ -332,7 +332,7 @@ func (r *reader) held(condition *ast.Node, here around, part bool) {
 			continue
 		}
 		text, ok := format.Fragment(d.expression)
-		columns := columnsIn(d.expression)
+		columns := ColumnsIn(d.expression)
 		if !ok || len(columns) == 0 {
 			continue
 		}
@@ -340,8 +340,8 @@ func (r *reader) held(condition *ast.Node, here around, part bool) {
 	}
 }
 
-// columnsIn are the different columns of an expression, in order and in lower case.
-func columnsIn(expression *ast.Node) []string {
+// ColumnsIn are the different columns of an expression, in order and in lower case.
+func ColumnsIn(expression *ast.Node) []string {
 	var out []string
 	_ = ast.Walk(expression, func(n *ast.Node) error { // never fails
 		if n.Class() == ast.ColumnRef {
@@ -389,7 +389,7 @@ func (r *reader) expression(e *ast.Node, here around, role Role) {
 	case e.Class() == ast.ColumnRef:
 		d := r.column(e, here)
 		if d.reading != nil {
-			for _, name := range columnsIn(d.expression) {
+			for _, name := range ColumnsIn(d.expression) {
 				r.out.Uses = append(r.out.Uses, Use{d.reading, name, role})
 			}
 		}
@@ -427,7 +427,7 @@ func (t *Tree) DistinctColumns() []string {
 	var out []string
 	_ = ast.Walk(t.root, func(n *ast.Node) error { // never fails
 		if n.Class() == ast.Function && n.Is(field.Distinct) {
-			out = append(out, columnsIn(n)...)
+			out = append(out, ColumnsIn(n)...)
 		}
 		return nil
 	})
