@@ -73,6 +73,10 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
 		err = w.explain(ctx, t.place, t, &j.attempt, got, nearest)
 	}
+	if err == nil {
+		searched := j.attempt.Verdict == score.Wrong && part == partQuery && w.plan.Diagnose.Runs > 0
+		j.attempt.Notes = append(j.attempt.Notes, cause.Unread(nearest, searched && got.tree == nil)...)
+	}
 	if err == nil && j.attempt.Verdict == score.Wrong {
 		j.attempt.Shown = shown(nearest.Tree, got.tree)
 		err = t.namedRejected(ctx, &j.attempt, got.table)

@@ -48,7 +48,7 @@ type expecting struct {
 
 // NewPlace makes a place.
 func NewPlace(g Ground, pool expect.Queries, read expect.Tables) *Place {
-	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables),
+	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables, g.Dialect),
 		ratedDown: map[string][]*table.Table{}}
 }
 

@@ -14,10 +14,12 @@ import (
 
 // Why is a diagnosis by hand: the answer's query against a reference query, or against a table alone.
 type Why struct {
-	Answer    string // the query
-	Reference string // "" without one
+	Answer    string       // the query; "" for an answer without one
+	Given     *table.Table // the table of such an answer
+	Reference string       // "" without one
 	Expected  *table.Table
 	Rules     match.Rules
+	Engine    string // by its name; "" for the default one
 	Budget    diagnose.Budget
 }
 
@@ -25,6 +27,7 @@ type Why struct {
 type WhyResult struct {
 	Match   match.Result
 	Failure *engine.Failure // of the answer's query, which does not run
+	Unread  []string        // what could not be done, and why
 	Explained
 }
 
@@ -42,12 +45,16 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	} else {
 		e.Known.Rounded = expect.AllRounded(len(w.Expected.Columns))
 	}
-	got, err := q.Query(ctx, engine.Request{SQL: w.Answer, Tree: true})
-	if f, own := expect.Failure(err); own {
-		return WhyResult{Failure: f}, nil
-	}
-	if err != nil {
-		return WhyResult{}, err
+	got := engine.Result{Table: w.Given}
+	if w.Given == nil {
+		var err error
+		got, err = q.Query(ctx, engine.Request{SQL: w.Answer, Tree: true})
+		if f, own := expect.Failure(err); own {
+			return WhyResult{Failure: f}, nil
+		}
+		if err != nil {
+			return WhyResult{}, err
+		}
 	}
 	out := WhyResult{Match: match.Match(e.Table, got.Table, w.Rules, e.Known)}
 	if out.Match.Matched {
@@ -61,10 +68,24 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	if tree, err := sql.Read(got.Tree); err == nil && len(got.Tree) > 0 {
 		c.Answer = tree
 	}
+	out.Unread = Unread(e, w.Answer != "" && c.Answer == nil)
 	seen := out.Faults
-	out.Explained, err = NewSearch(q, tables).Find(ctx, c, w.Budget, got.Elapsed)
+	var err error
+	out.Explained, err = NewSearch(q, tables, w.Engine).Find(ctx, c, w.Budget, got.Elapsed)
 	out.Faults = append(out.Faults, seen...)
 	return out, err
+}
+
+// Unread says what could not be done for want of a query's syntax tree: some queries are written as only their own engine reads them.
+func Unread(e expect.Expectation, answer bool) []string {
+	var out []string
+	if e.Reference != "" && e.Tree == nil {
+		out = append(out, "the reference query is written as only its own engine reads it: its order and ties are not known here")
+	}
+	if answer {
+		out = append(out, "the answer's query is written as only its own engine reads it: its cause was looked for in its table alone")
+	}
+	return out
 }
 
 // TriedWords say what was tried in vain.

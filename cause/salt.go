@@ -33,10 +33,45 @@ func (e *Search) altered(ctx context.Context, t *sql.Tree, steps map[string][]tw
 	var shadows []sqltext.Shadow
 	for _, name := range slices.Sorted(maps.Keys(steps)) {
 		if source, known := e.Types[name]; known {
-			shadows = append(shadows, sqltext.Shadow{Table: source.Name, Steps: steps[name]})
+			shadows = append(shadows, sqltext.Shadow{Table: source.Name, Columns: e.ColumnNames(name), Steps: steps[name]})
 		}
 	}
 	return e.shadowed(ctx, t, shadows, limit)
+}
+
+// leftOut are the rows of a table that some steps leave out: how many, and the first ones.
+func (e *Search) leftOut(ctx context.Context, name string, steps []twin.Step, limit time.Duration) (*fault.Rows, error) {
+	const first = 3
+	source, known := e.Types[name]
+	if !known {
+		return nil, nil
+	}
+	text, err := sqltext.LeftOut(sqltext.Shadow{Table: source.Name, Columns: e.ColumnNames(name), Steps: steps}, first, sqltext.In(e.engine))
+	if err != nil {
+		return nil, err
+	}
+	t, err := e.limited(ctx, text, limit)
+	if err != nil || t == nil {
+		return nil, err
+	}
+	out := &fault.Rows{Table: source.Name, First: [][]*string{}}
+	last := len(t.Columns) - 1 // of the query's own: how many rows there are
+	for _, c := range t.Columns[:last] {
+		out.Columns = append(out.Columns, c.Name)
+	}
+	for row := range t.Rows() {
+		out.Count, _ = t.Columns[last].Value(row).Small()
+		var cells []*string
+		for _, c := range t.Columns[:last] {
+			var cell *string
+			if !c.IsNull(row) {
+				cell = new(c.Value(row).String())
+			}
+			cells = append(cells, cell)
+		}
+		out.First = append(out.First, cells)
+	}
+	return out, nil
 }
 
 // shadowed runs a query over tables that are changed. A nil table is a query that does not run so.
@@ -45,10 +80,15 @@ func (e *Search) shadowed(ctx context.Context, t *sql.Tree, shadows []sqltext.Sh
 	if err != nil || got.Text == "" {
 		return nil, err
 	}
-	text, err := sqltext.Shadowed(got.Text, shadows)
+	text, err := sqltext.Shadowed(got.Text, shadows, sqltext.In(e.engine))
 	if err != nil {
 		return nil, err
 	}
+	return e.limited(ctx, text, limit)
+}
+
+// limited runs a text for so long at most. A nil table is one that does not run.
+func (e *Search) limited(ctx context.Context, text string, limit time.Duration) (*table.Table, error) {
 	timed, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
 	result, err := e.pool.Query(timed, engine.Request{SQL: text})
@@ -85,7 +125,16 @@ func (e *Search) shadows(read []string, salts []diagnose.Salt) []sqltext.Shadow 
 				}
 			}
 		}
-		out = append(out, sqltext.Shadow{Table: name, Steps: steps, Once: true})
+		out = append(out, sqltext.Shadow{Table: name, Columns: e.ColumnNames(name), Steps: steps, Once: true})
+	}
+	return out
+}
+
+// ColumnNames are the names of a table's columns; none for one that the dataset does not have.
+func (e *Search) ColumnNames(table string) []string {
+	var out []string
+	for _, c := range e.Types[strings.ToLower(table)].Columns {
+		out = append(out, c.Name)
 	}
 	return out
 }

@@ -40,6 +40,7 @@ const (
 // Search runs edited queries on a dataset and remembers their results: edits of a reference serve all its wrong answers.
 type Search struct {
 	pool    expect.Queries
+	engine  string // by its name
 	Columns map[string][]edit.Column
 	Types   map[string]engine.Table // by the name in lower case
 	mu      sync.Mutex
@@ -53,9 +54,9 @@ type Edited struct {
 	Text  string
 }
 
-// NewSearch makes a search over a dataset of some tables, on which the pool runs queries.
-func NewSearch(pool expect.Queries, tables []engine.Table) *Search {
-	e := &Search{pool: pool, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{},
+// NewSearch makes a search over a dataset of some tables, on which the pool runs queries in an engine of a name.
+func NewSearch(pool expect.Queries, tables []engine.Table, engineName string) *Search {
+	e := &Search{pool: pool, engine: engineName, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{},
 		values: map[string][]string{}}
 	for _, t := range tables {
 		e.Types[strings.ToLower(t.Name)] = t
@@ -165,9 +166,11 @@ func (e *Search) ValuesOf(ctx context.Context, column string) []string {
 
 // Explained is a diagnosis with the edited queries as texts.
 type Explained struct {
-	Faults []fault.Fault
-	Tried  []record.Edit
-	Ended  string
+	Faults  []fault.Fault
+	Tried   []record.Edit
+	Altered []record.Alteration
+	Ended   string
+	Shown   bool // the main fault rests on queries that were run, not on the tables alone
 }
 
 // Find searches for the cause of a wrong answer. The error is of a worker or the context.
@@ -190,11 +193,13 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 			return e.salted(ctx, t, salts, each)
 		}, Altered: func(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error) {
 			return e.altered(ctx, t, steps, each)
+		}, LeftOut: func(ctx context.Context, table string, steps []twin.Step) (*fault.Rows, error) {
+			return e.leftOut(ctx, table, steps, each)
 		}})
 	if err != nil {
 		return Explained{}, err
 	}
-	out := Explained{Faults: d.Faults, Ended: d.Ended}
+	out := Explained{Faults: d.Faults, Ended: d.Ended, Shown: d.Shown}
 	for i, t := range d.Trees {
 		if t != nil {
 			got, err := e.Run(ctx, t, each)
@@ -203,6 +208,9 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 			}
 			out.Faults[i].Query = formatted(t, got.Text)
 		}
+	}
+	for _, a := range d.Altered {
+		out.Altered = append(out.Altered, record.Alteration{Change: a.Words, Shows: a.Shows})
 	}
 	for _, t := range d.Tried {
 		got, _ := e.Run(ctx, t.Query, each) // remembered, but for large results: then its text is left out

@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -13,7 +15,6 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
-	"tovrel/core/table"
 	"tovrel/dataset"
 	"tovrel/files"
 	"tovrel/history"
@@ -25,6 +26,7 @@ import (
 type whyOptions struct {
 	dataset, reference, answer, expected string
 	limit                                time.Duration
+	all                                  bool
 }
 
 func newWhyCmd(a *app) *cobra.Command {
@@ -50,8 +52,9 @@ func newWhyCmd(a *app) *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&o.dataset, "dataset", "", "the dataset that the queries are about")
 	f.StringVar(&o.reference, "reference", "", "a file with the right query")
-	f.StringVar(&o.answer, "answer", "", "a file with the wrong query")
+	f.StringVar(&o.answer, "answer", "", "a file with the wrong query, or with the table of an answer without one (CSV, JSON, Parquet, XLSX)")
 	f.StringVar(&o.expected, "expected", "", "a file with the right table, for want of a reference query")
+	f.BoolVar(&o.all, "all", false, "list also the edits and the changes of the data that showed nothing")
 	f.DurationVar(&o.limit, "limit", 0, "give a search up after this time (default: ten times what is expected)")
 	_ = cmd.RegisterFlagCompletionFunc("dataset", a.completeDatasets)
 	return cmd
@@ -71,7 +74,12 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 		return err
 	}
 	why := cause.Why{Rules: w.Rules, Budget: o.budget()}
-	if why.Answer, err = readText(o.answer); err != nil {
+	if isTableFile(o.answer) {
+		why.Given, err = a.readAny(ctx, o.answer)
+	} else {
+		why.Answer, err = readText(o.answer)
+	}
+	if err != nil {
 		return err
 	}
 	if o.reference != "" {
@@ -81,7 +89,12 @@ func (a *app) whyFiles(ctx context.Context, o whyOptions) error {
 	} else if why.Expected, err = a.readAny(ctx, o.expected); err != nil {
 		return err
 	}
-	return a.why(ctx, w, o.dataset, why)
+	return a.why(ctx, w, o, why)
+}
+
+// isTableFile tells a file of a table from one of a query by its ending.
+func isTableFile(path string) bool {
+	return slices.Contains([]string{".csv", ".tsv", ".json", ".jsonl", ".parquet", ".xlsx"}, strings.ToLower(filepath.Ext(path)))
 }
 
 func readText(path string) (string, error) {
@@ -186,8 +199,8 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	form, ended := view.WhyForm{Matched: at.Verdict == score.Right, Faults: at.Faults}, ""
-	if at.Query != "" && at.Verdict == score.Wrong && !at.Stance {
-		if form, ended, err = a.searched(ctx, source.w, r.Run, at, tables.Expected, o); err != nil {
+	if (at.Query != "" || tables.Answer != nil) && at.Verdict == score.Wrong && !at.Stance {
+		if form, ended, err = a.searched(ctx, source.w, r.Run, at, tables, o); err != nil {
 			return err
 		}
 	}
@@ -201,7 +214,7 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 }
 
 // searched looks for the cause of one wrong answer once more, on the data of its run, to tell which edits were tried.
-func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run, at record.Attempt, expected *table.Table,
+func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run, at record.Attempt, tables view.Tables,
 	o whyOptions) (view.WhyForm, string, error) {
 	chosen, err := a.questions(w, runOptionsFor(at.Question))
 	if err != nil {
@@ -210,8 +223,11 @@ func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run
 	set := chosen[0].Set
 	why := cause.Why{Answer: at.Query, Reference: at.Reference, Rules: chosen[0].Question.Rules.Over(set.Rules.Over(w.Rules)),
 		Budget: o.budget()}
+	if at.Query == "" {
+		why.Given = tables.Answer
+	}
 	if at.Reference == "" {
-		why.Expected = expected
+		why.Expected = tables.Expected
 	}
 	d, err := w.Dataset(set.Dataset)
 	if err != nil {
@@ -221,11 +237,13 @@ func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run
 	if err != nil {
 		return view.WhyForm{}, "", err
 	}
-	return a.explain(ctx, d, frozen, why)
+	form, ended, err := a.explain(ctx, d, frozen, why)
+	form.All = o.all
+	return form, ended, err
 }
 
-func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, why cause.Why) error {
-	d, err := w.Dataset(dataset)
+func (a *app) why(ctx context.Context, w *workspace.Workspace, o whyOptions, why cause.Why) error {
+	d, err := w.Dataset(o.dataset)
 	if err != nil {
 		return err
 	}
@@ -237,6 +255,7 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 	if err != nil {
 		return err
 	}
+	form.All = o.all
 	if err := a.show(view.Why(form, ended)); err != nil {
 		return err
 	}
@@ -250,12 +269,13 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, dataset string, w
 func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset.Frozen, why cause.Why) (view.WhyForm, string, error) {
 	on := a.openedCopy(d, frozen, 1)
 	defer on.Close()
+	why.Engine = frozen.Dialect()
 	start := time.Now()
 	got, err := cause.Explain(ctx, on, frozen.Tables, why)
 	if err != nil {
 		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}
-	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried,
+	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, Alterations: got.Altered, Notes: got.Unread,
 		DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
 		form.Faults = []fault.Fault{cause.FailureFault(why.Answer, f)}

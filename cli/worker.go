@@ -25,7 +25,7 @@ func newWorkerCmd(a *app) *cobra.Command {
 					return nil, err
 				}
 				if s.Engine == sqlite.Name {
-					return sqlite.Open(s)
+					return sqlite.Open(s, func() (sqlite.Parser, error) { return duckdb.NewParser() })
 				}
 				return duckdb.Open(s)
 			})

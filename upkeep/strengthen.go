@@ -45,7 +45,7 @@ const (
 // whose rows will stand together: the keys of new rows are apart by it. The error is of a worker or the context.
 func Strengthen(ctx context.Context, p attempt.Plan, s *Strength, place int) error {
 	on := p.Places[s.Chosen.Set.Dataset]
-	if len(s.Survivors) == 0 || on.Dialect != "duckdb" {
+	if len(s.Survivors) == 0 {
 		return nil
 	}
 	expectations, err := on.Expectations(ctx, s.Chosen)
@@ -187,9 +187,9 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, query string) (*
 	}
 	var shadows []sqltext.Shadow
 	for name, steps := range added {
-		shadows = append(shadows, sqltext.Shadow{Table: name, Steps: steps})
+		shadows = append(shadows, sqltext.Shadow{Table: name, Columns: h.place.Edits.ColumnNames(name), Steps: steps})
 	}
-	text, err := sqltext.Shadowed(query, shadows)
+	text, err := sqltext.Shadowed(query, shadows, sqltext.In(h.place.Dialect))
 	if err != nil {
 		return nil, err
 	}

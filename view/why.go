@@ -2,6 +2,7 @@ package view
 
 import (
 	"fmt"
+	"slices"
 
 	"tovrel/core/fault"
 	"tovrel/core/record"
@@ -15,9 +16,15 @@ type WhyForm struct {
 	Tried      int           `json:"tried"`
 	DurationMS int64         `json:"duration_ms"`
 	Edits      []record.Edit `json:"edits"`
+
+	Alterations []record.Alteration `json:"alterations"`
+	// Notes say what could not be done, and why.
+	Notes []string `json:"notes,omitempty"`
+	// All lists on the screen also what showed nothing.
+	All bool `json:"-"`
 }
 
-// Why shows the cause of a wrong answer, the evidence, and every edit that was tried.
+// Why shows the cause of a wrong answer, the evidence, and the edits that were tried.
 func Why(f WhyForm, ended string) Screen {
 	if f.Faults == nil {
 		f.Faults = []fault.Fault{}
@@ -25,12 +32,18 @@ func Why(f WhyForm, ended string) Screen {
 	if f.Edits == nil {
 		f.Edits = []record.Edit{}
 	}
+	if f.Alterations == nil {
+		f.Alterations = []record.Alteration{}
+	}
 	screen := Screen{Data: f, Headline: whyHeadline(f)}
 	if f.Matched {
 		return screen
 	}
 	if ended != "" {
 		screen.Headline = append(screen.Headline, Text{Tone: Unscored, Text: "The search ended at " + ended + "."})
+	}
+	for _, n := range f.Notes {
+		screen.Headline = append(screen.Headline, Text{Tone: Unscored, Text: "Note: " + n + "."})
 	}
 	screen.Parts = append(evidenceParts(f.Faults), editParts(f, true)...)
 	return screen
@@ -58,26 +71,82 @@ func evidenceParts(faults []fault.Fault) []Part {
 		if fa.Query != "" {
 			parts = append(parts, Part{Title: "The edited query", Code: &Code{"sql", fa.Query}})
 		}
+		if fa.Rows != nil {
+			parts = append(parts, rowsPart(fa.Rows))
+		}
 	}
 	return parts
 }
 
-// editParts list the edits that were run; the main grid is what CSV is made of.
+// rowsPart are rows of the data that make a difference.
+func rowsPart(r *fault.Rows) Part {
+	g := &Grid{}
+	for _, name := range r.Columns {
+		g.Columns = append(g.Columns, Column{Name: name})
+	}
+	for _, row := range r.First {
+		var cells []Cell
+		for _, c := range row {
+			if c == nil {
+				cells = append(cells, Cell{Text: "null", Tone: Faint})
+			} else {
+				cells = append(cells, text(*c))
+			}
+		}
+		g.Rows = append(g.Rows, cells)
+	}
+	title := fmt.Sprintf("The rows of %s that make the difference", r.Table)
+	if more := r.Count - int64(len(r.First)); more > 0 {
+		title = fmt.Sprintf("%d of the %d rows of %s that make the difference", len(r.First), r.Count, r.Table)
+	}
+	return Part{Title: title, Grid: g}
+}
+
+// editParts list what was run: on the screen what showed something, or all; the main grid, which is what CSV is made of, always has all.
 func editParts(f WhyForm, main bool) []Part {
+	edits, alterations := f.Edits, f.Alterations
+	if !f.All {
+		edits = slices.DeleteFunc(slices.Clone(edits), func(e record.Edit) bool { return !e.Hit })
+		alterations = slices.DeleteFunc(slices.Clone(alterations), func(a record.Alteration) bool { return a.Shows == "" })
+	}
+	var parts []Part
+	if len(f.Edits) > 0 {
+		g := editGrid(edits)
+		g.Main, g.Exact, g.Machine = main, func() *Grid { return editGrid(f.Edits) }, len(edits) == 0
+		parts = append(parts, Part{Title: fmt.Sprintf("Edits that were run, %d ms", f.DurationMS), Grid: g})
+	}
+	if len(alterations) > 0 {
+		parts = append(parts, Part{Title: "Changes of the data under which the queries were run", Grid: alterationGrid(alterations)})
+	}
+	if vain := len(f.Edits) - len(edits) + len(f.Alterations) - len(alterations); vain > 0 {
+		parts = append(parts, Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("%s nothing; --all lists them.",
+			plural(vain, "more edit or change of the data shows", "more edits and changes of the data show"))}}})
+	}
+	return parts
+}
+
+func editGrid(edits []record.Edit) *Grid {
 	hit := map[bool]Cell{false: {Text: "no", Tone: Faint}, true: {Text: "yes", Tone: Strong}}
 	of := map[bool]string{false: "reference", true: "answer"}
-	g := gridOf(f.Edits,
+	return gridOf(edits,
 		declare(Column{Name: "hit", Keep: true}, func(e record.Edit) Cell { return hit[e.Hit] }),
 		declare(Column{Name: "fault", Keep: true}, func(e record.Edit) Cell { return text(string(e.Code)) }),
 		declare(Column{Name: "of", Keep: true}, func(e record.Edit) Cell { return text(of[e.Repair]) }),
 		declare(Column{Name: "distance", Right: true}, func(e record.Edit) Cell { return count(e.Distance) }),
 		declare(Column{Name: "edit", Head: true}, func(e record.Edit) Cell { return text(e.Edit) }),
 	)
-	g.Main = main
-	if len(g.Rows) == 0 {
-		return nil
-	}
-	return []Part{{Title: fmt.Sprintf("Edits that were run, %d ms", f.DurationMS), Grid: g}}
+}
+
+func alterationGrid(all []record.Alteration) *Grid {
+	return gridOf(all,
+		declare(Column{Name: "shows", Keep: true}, func(a record.Alteration) Cell {
+			if a.Shows == "" {
+				return Cell{Text: "nothing", Tone: Faint}
+			}
+			return Cell{Text: string(a.Shows), Tone: Strong}
+		}),
+		declare(Column{Name: "change of the data", Head: true}, func(a record.Alteration) Cell { return text(a.Change) }),
+	)
 }
 
 // whyQuestionForm is the JSON form of a diagnosis of one question of a run.
@@ -87,6 +156,8 @@ type whyQuestionForm struct {
 	Tried      int           `json:"tried"`
 	DurationMS int64         `json:"duration_ms"`
 	Edits      []record.Edit `json:"edits"`
+
+	Alterations []record.Alteration `json:"alterations"`
 }
 
 // WhyQuestion adds to the view of one question the cause, the evidence, and every edit that was tried.
@@ -98,7 +169,10 @@ func WhyQuestion(question Screen, f WhyForm, ended string) Screen {
 	if len(f.Faults) > 0 {
 		form.Faults = f.Faults
 	}
-	question.Data = whyQuestionForm{form, f.Matched, f.Tried, f.DurationMS, f.Edits}
+	if f.Alterations == nil {
+		f.Alterations = []record.Alteration{}
+	}
+	question.Data = whyQuestionForm{form, f.Matched, f.Tried, f.DurationMS, f.Edits, f.Alterations}
 	why := Why(f, ended)
 	question.Headline = append(why.Headline, question.Headline...)
 	var rest []Part

@@ -27,19 +27,20 @@ func main() {
 	worlds := flag.Int("worlds", 24, "how many schemas")
 	questions := flag.Int("questions", 28, "how many questions on each")
 	keep := flag.String("keep", "", "keep the workspaces in this folder; where it has some, they are judged again")
+	tables := flag.Bool("tables", false, "give the answers as tables, without their queries")
 	list := flag.Bool("list", false, "list every answer that was misnamed")
 	flag.Parse()
 	if flag.NArg() != 1 {
 		fmt.Fprintln(os.Stderr, "name the program: shapes [-seed N] ./tovrel")
 		os.Exit(2)
 	}
-	if err := judge(flag.Arg(0), *seed, *worlds, *questions, *keep, *list); err != nil {
+	if err := judge(flag.Arg(0), *seed, *worlds, *questions, *keep, *list, *tables); err != nil {
 		fmt.Fprintln(os.Stderr, "shapes:", err)
 		os.Exit(1)
 	}
 }
 
-func judge(program string, seed uint64, worlds, questions int, dir string, list bool) error {
+func judge(program string, seed uint64, worlds, questions int, dir string, list, tables bool) error {
 	program, err := filepath.Abs(program)
 	if err != nil {
 		return err
@@ -67,6 +68,11 @@ func judge(program string, seed uint64, worlds, questions int, dir string, list 
 		t.questions,
 		t.rights, t.wrongs, t.twos, t.lucky)
 	for _, l := range lots {
+		if tables {
+			if err := l.asTables(filepath.Join(dir, l.Name)); err != nil {
+				return fmt.Errorf("%s: %w", l.Name, err)
+			}
+		}
 		verdicts, err := askAll(program, filepath.Join(dir, l.Name))
 		if err != nil {
 			return fmt.Errorf("%s: %w", l.Name, err)

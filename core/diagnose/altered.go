@@ -59,6 +59,7 @@ func (s *search) alter(ctx context.Context) error {
 		}
 		priority = i.priority
 		f, err := s.intervene(ctx, i)
+		s.took(i, f)
 		switch {
 		case err != nil || s.d.Ended != "":
 			return err
@@ -80,6 +81,15 @@ func (s *search) alter(ctx context.Context) error {
 		return nil
 	}
 	return s.firstHolding(ctx, agreeing)
+}
+
+// took takes down a change of the data with what it showed at first sight.
+func (s *search) took(i intervention, f *finding) {
+	a := Alteration{Words: i.words}
+	if f != nil {
+		a.Shows = f.code()
+	}
+	s.d.Altered = append(s.d.Altered, a)
 }
 
 // firstHolding takes the first finding that holds on smaller copies of the data too.

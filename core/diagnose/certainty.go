@@ -56,6 +56,9 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	if h.Unsure {
 		return false
 	}
+	if s.c.Answer == nil && !h.repair {
+		return s.certainAlone()
+	}
 	if h.left == 0 {
 		return true
 	}

@@ -44,6 +44,9 @@ type World struct {
 	// Altered runs a query on changed data: each table after its steps. A nil table is a query that does not run there; nil where there is
 	// none. Its error is as that of Run.
 	Altered func(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error)
+	// LeftOut tells which rows of a table some steps leave out; nil where that cannot be told. Nil where there is none. Its error is as that
+	// of Run.
+	LeftOut func(ctx context.Context, table string, steps []twin.Step) (*fault.Rows, error)
 	// Now tells the time, for the net.
 	Now func() time.Time
 	Budget
@@ -65,10 +68,18 @@ var ErrSlow = errors.New("the query was stopped before it was done")
 
 // Diagnosis is what was found.
 type Diagnosis struct {
-	Faults []fault.Fault // the main one first
-	Trees  []*sql.Tree   // by fault, the edited query that shows it; nil for none
-	Tried  []Try         // every edit that was run
-	Ended  string        // what kept the search from running all edits to their end; "" where nothing did
+	Faults  []fault.Fault // the main one first
+	Trees   []*sql.Tree   // by fault, the edited query that shows it; nil for none
+	Tried   []Try         // every edit that was run
+	Altered []Alteration  // every change of the data that was tried
+	Shown   bool          // the main fault rests on queries that were run, not on the tables alone
+	Ended   string        // what kept the search from running all edits to their end; "" where nothing did
+}
+
+// Alteration is a change of the data under which queries were run.
+type Alteration struct {
+	Words string
+	Shows fault.Code // "" where it showed nothing
 }
 
 // Try is an edit that was run.
@@ -126,6 +137,10 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 				return s.d, err
 			}
 		}
+	} else if c.Reference != nil && c.Got != nil {
+		if err := s.alone(ctx); err != nil {
+			return s.d, err
+		}
 	} else if c.Answer != nil {
 		if err := s.edits(ctx, true, mostIdle); err != nil {
 			return s.d, err
@@ -135,7 +150,7 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		s.d.Ended = stoppedWords(s.slow)
 	}
 	s.conclude()
-	return s.d, nil
+	return s.d, errors.Join(s.addRows(ctx), s.addShares(ctx))
 }
 
 type search struct {
@@ -151,6 +166,7 @@ type search struct {
 	salted bool                // the hits are those that a salted twin left
 	// Findings are the interventions that showed a cause, and altered what queries gave on changed data.
 	findings []finding
+	removals []removal // by fault
 	altered  map[string]*table.Table
 	d        Diagnosis
 }
@@ -185,7 +201,7 @@ func (s *search) edits(ctx context.Context, repair bool, idleMost int) error {
 		if r.lowers <= 0 {
 			idle++
 		}
-		if i >= most || idle > idleMost && to != nil || first >= 0 && (r.left > first+beyond || s.count(repair) >= enough) {
+		if i >= most || idle > idleMost && to != nil || first >= 0 && (r.left > first+beyond || to != nil && s.count(repair) >= enough) {
 			return nil
 		}
 		isHit, err := s.try(ctx, r, repair)
@@ -230,7 +246,7 @@ func distance(t *sql.Tree, target sql.Features) (int, bool) {
 // rank lists the changes of a query, those first that leave the least distance to another (nil, or one whose features cannot be told:
 // in the catalogue's order).
 func (s *search) rank(from, to *sql.Tree, repair bool) []ranked {
-	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values})
+	changes := edit.Changes(edit.Subject{Tree: from, Other: to, Columns: s.c.Columns, Values: s.c.Values, Unseen: to == nil})
 	target, comparable := featuresOf(to)
 	before, known := distance(from, target)
 	guided := comparable && known

@@ -32,18 +32,24 @@ type sides struct {
 
 // interventions lists the narrow ones that fit two queries, in a fixed order.
 func interventions(c Case) []intervention {
-	columns := map[string][]string{}
-	for table, all := range c.Columns {
-		for _, column := range all {
-			columns[table] = append(columns[table], strings.ToLower(column.Name))
-		}
-	}
+	columns := lowerNames(c.Columns)
 	s := sides{c.Reference.Readings(columns), c.Answer.Readings(columns), c}
 	var out []intervention
 	for _, family := range []func() []intervention{s.conditions, s.exchanges, s.columns, s.nulls, s.childless, s.fanOut, s.distinct} {
 		out = append(out, family()...)
 	}
 	slices.SortStableFunc(out, func(a, b intervention) int { return cmp.Compare(a.priority, b.priority) })
+	return out
+}
+
+// lowerNames are the names of all tables' columns.
+func lowerNames(all map[string][]edit.Column) map[string][]string {
+	out := map[string][]string{}
+	for table, columns := range all {
+		for _, column := range columns {
+			out[table] = append(out[table], strings.ToLower(column.Name))
+		}
+	}
 	return out
 }
 
@@ -180,14 +186,7 @@ func (s sides) exchanges() []intervention {
 				B: y}}}, words: fmt.Sprintf("with '%s' and '%s' exchanged in `%s`", x, y, column.Name), mended: fault.FilterValue,
 				broken: fault.FilterValue, saysMended: uses, saysBroken: uses})
 		}
-		if column.Kind != edit.Time {
-			continue
-		}
-		for _, months := range []int{12, -12, 3, -3, 1, -1, 6, -6} {
-			out = append(out, intervention{steps: map[string][]twin.Step{p.table: {twin.Later{Column: column.Name, Type: column.Type,
-				Months: months}}}, words: fmt.Sprintf("with `%s` moved by %d months", column.Name, months), mended: fault.TimeWindow,
-				broken: fault.TimeWindow, saysMended: uses, saysBroken: uses, priority: 1})
-		}
+		out = append(out, s.moved(p, uses)...)
 	}
 	return out
 }

@@ -12,6 +12,7 @@ import (
 // conclude turns hits into faults, and looks at the tables where there are none.
 func (s *search) conclude() {
 	best, rivals := s.best()
+	s.d.Shown = len(s.findings) > 0 || len(s.hits) > 0
 	scale := scaled(s.c)
 	if scale == nil && s.fromData(best, rivals) {
 		return
@@ -62,6 +63,9 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 	}
 	f := s.findings[0]
 	certainty := fault.Proved
+	if s.c.Answer == nil && !s.certainAlone() {
+		certainty = fault.Likely
+	}
 	if f.mode == agreed {
 		if best != nil {
 			return false
@@ -86,6 +90,7 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 		certainty = fault.Likely
 	}
 	s.d.Faults = append([]fault.Fault{{Code: f.code(), Certainty: certainty, Evidence: f.evidence()}}, others...)
+	s.removals = []removal{removedBy(f.steps)}
 	s.d.Trees = make([]*sql.Tree, len(s.d.Faults))
 	return true
 }
@@ -93,6 +98,7 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 // name adds a fault with the query that shows it.
 func (s *search) name(h hit, certainty fault.Certainty) {
 	s.d.Faults, s.d.Trees = append(s.d.Faults, faultOf(h, certainty)), append(s.d.Trees, h.Tree)
+	s.removals = append(s.removals, s.removedBetween(h))
 }
 
 func codeOf(c edit.Change, repair bool) fault.Code {

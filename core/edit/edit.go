@@ -28,6 +28,7 @@ type Subject struct {
 	Other   *sql.Tree           // the query that it is held against; nil for none
 	Columns map[string][]Column // of each table, by its name in lower case
 	Values  func(column string) []string
+	Unseen  bool // there is another query, but it is not known: what it would have told is guessed
 }
 
 // Column is a column of a table.
@@ -78,7 +79,7 @@ func (c Change) Words() string {
 func All() []*Edit {
 	var all []*Edit
 	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(),
-		adopted(), presentation()} {
+		adopted(), unseen(), presentation()} {
 		all = append(all, family...)
 	}
 	return all

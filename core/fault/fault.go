@@ -139,6 +139,15 @@ type Fault struct {
 	Evidence  string    `json:"evidence"`
 	Edit      string    `json:"edit,omitempty"`  // the edit in words, where one proved it
 	Query     string    `json:"query,omitempty"` // the edited query, to copy
+	Rows      *Rows     `json:"rows,omitempty"`  // of the data, that make the difference
+}
+
+// Rows are rows of a table of the data that make a difference: those that only one of two queries takes.
+type Rows struct {
+	Table   string      `json:"table"`
+	Count   int64       `json:"count"`
+	Columns []string    `json:"columns"`
+	First   [][]*string `json:"first"` // some of them, as texts; null for nothing
 }
 
 // Reason says why an attempt is unscored.

@@ -141,6 +141,12 @@ type Try struct {
 	Problem string        `json:"problem,omitempty"`
 }
 
+// Alteration is a change of the data under which a diagnosis ran both queries.
+type Alteration struct {
+	Change string     `json:"change"`
+	Shows  fault.Code `json:"shows,omitempty"`
+}
+
 // Edit is an edited query that a diagnosis ran.
 type Edit struct {
 	Edit     string     `json:"edit"`

@@ -56,6 +56,9 @@ type FirstOf struct {
 	Where   string
 }
 
+// Times has each row as often as a column of it is met by a column of another table; not at all where it is not met.
+type Times struct{ Column, Table, With string }
+
 func (Overwrite) step() {}
 func (Head) step()      {}
 func (Thin) step()      {}
@@ -68,3 +71,4 @@ func (Present) step()   {}
 func (Fill) step()      {}
 func (Met) step()       {}
 func (FirstOf) step()   {}
+func (Times) step()     {}

@@ -1,6 +1,6 @@
 // Package sqlite runs queries on a frozen SQLite file inside a worker: read-only, under an authoriser that lets a statement
 // select, read, recurse and call functions, and nothing else. It adds the aggregates and date functions that business
-// questions need and SQLite lacks. SQLite has no syntax tree to give: order and ties of its queries are not read.
+// questions need and SQLite lacks. SQLite has no syntax tree to give: a parser of another engine reads those queries that both write alike.
 package sqlite
 
 import (
@@ -33,6 +33,9 @@ type Database struct {
 	conn   *database.Conn
 	names  []string // of tables and columns, for hints
 	limits engine.Limits
+
+	newParser func() (Parser, error)
+	parser    Parser // nil until it is asked for
 }
 
 // sandboxed opens connections of a driver of our own, so that the history's are not touched.
@@ -44,8 +47,8 @@ type sandboxed struct {
 func (s sandboxed) Connect(context.Context) (driver.Conn, error) { return s.driver.Open(s.dsn) }
 func (s sandboxed) Driver() driver.Driver                        { return s.driver }
 
-// Open opens a frozen dataset read-only for hostile queries. It errs where the file is no database.
-func Open(setup engine.Setup) (*Database, error) {
+// Open opens a frozen dataset read-only for hostile queries; trees of queries come from a parser. It errs where the file is no database.
+func Open(setup engine.Setup, newParser func() (Parser, error)) (*Database, error) {
 	debug.SetMemoryLimit(setup.Limits.Memory / 2)
 	own := &sqlite.Driver{}
 	register(own)
@@ -58,7 +61,7 @@ func Open(setup engine.Setup) (*Database, error) {
 	})
 	dsn := "file:" + (&url.URL{Path: setup.File}).EscapedPath() +
 		"?mode=ro&_dqs=0&_defensive=1&_pragma=query_only(1)&_pragma=trusted_schema(0)&_pragma=temp_store(2)&_pragma=cell_size_check(1)"
-	d := &Database{db: database.OpenDB(sandboxed{own, dsn}), limits: setup.Limits}
+	d := &Database{db: database.OpenDB(sandboxed{own, dsn}), limits: setup.Limits, newParser: newParser}
 	err := stopClock(sql.TodayOf(setup.AsOf))
 	if err != nil {
 		return nil, err
@@ -109,17 +112,27 @@ func systemTable(name string) bool {
 // Run implements engine.Database. The error is *engine.Failure, or *engine.Broken where the database died of the query.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	var ran engine.Ran
-	if err := sql.CheckText(r.SQL); err != nil {
-		return ran, d.asFailure(ctx, r.SQL, err)
-	}
-	if err := sql.CheckTokens(sql.Tokens(r.SQL)); err != nil {
-		return ran, d.asFailure(ctx, r.SQL, err)
-	}
-	start := time.Now()
-	t, err := d.read(ctx, r.SQL)
-	ran.Elapsed = time.Since(start)
+	text, err := d.written(ctx, r)
 	if err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)
+	}
+	if r.Serialised != "" {
+		ran.Instead = text // the caller has not seen it written
+	}
+	if err := sql.CheckText(text); err != nil {
+		return ran, d.asFailure(ctx, text, err)
+	}
+	if err := sql.CheckTokens(sql.Tokens(text)); err != nil {
+		return ran, d.asFailure(ctx, text, err)
+	}
+	start := time.Now()
+	t, err := d.read(ctx, text)
+	ran.Elapsed = time.Since(start)
+	if err != nil {
+		return ran, d.asFailure(ctx, text, err)
+	}
+	if r.Tree {
+		ran.Tree = d.tree(ctx, text)
 	}
 	return ran, emit(t)
 }

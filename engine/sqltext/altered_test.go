@@ -1,17 +1,49 @@
 package sqltext_test
 
 import (
+	"database/sql"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	_ "modernc.org/sqlite" // the other dialect
 
 	"tovrel/core/twin"
 	"tovrel/engine/sqltext"
 )
 
-// TestAlteredTables: each step makes the rows that it says, of a table of thirty children and of ten parents.
+// openLite makes the same tables for SQLite.
+func openLite(t *testing.T) *sql.DB {
+	t.Helper()
+	db, err := sql.Open("sqlite", ":memory:")
+	require.NoError(t, err)
+	db.SetMaxOpenConns(1)
+	t.Cleanup(func() { require.NoError(t, db.Close()) })
+	for _, statement := range []string{
+		`CREATE TABLE "the ""parents""" ("the key" INTEGER, "select" TEXT)`,
+		`WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 10)
+			INSERT INTO "the ""parents""" SELECT i, 'p' || i FROM n`,
+		`CREATE TABLE child (id INTEGER, "of" INTEGER, amount REAL, word TEXT, "nothing" INTEGER)`,
+		`WITH RECURSIVE n(i) AS (SELECT 0 UNION ALL SELECT i + 1 FROM n WHERE i < 29)
+			INSERT INTO child SELECT i, CASE WHEN i = 0 THEN NULL WHEN i = 1 THEN 99 ELSE i % 8 + 1 END, i * 1.5,
+			CASE i % 3 WHEN 0 THEN 'it''s' WHEN 1 THEN 'b' ELSE 'c' END, NULL FROM n`,
+	} {
+		_, err := db.Exec(statement)
+		require.NoError(t, err)
+	}
+	return db
+}
+
+// engines are the engines by name, each with the tables.
+func engines(t *testing.T) map[string]*sql.DB {
+	return map[string]*sql.DB{"duckdb": open(t), "sqlite": openLite(t)}
+}
+
+var childColumns = []string{"id", "of", "amount", "word", "nothing"}
+
+// TestAlteredTables: each step makes the rows that it says, of a table of thirty children and of ten parents, in every dialect.
 func TestAlteredTables(t *testing.T) {
-	db := open(t)
+	dbs := engines(t)
 	for name, c := range map[string]struct {
 		step  twin.Step
 		query string
@@ -19,12 +51,12 @@ func TestAlteredTables(t *testing.T) {
 	}{
 		"agree":           {twin.Agree{One: "amount > 10", Other: "amount > 20"}, "SELECT count(*) FROM child", []string{"23"}},
 		"agree with none": {twin.Agree{One: "id < 4"}, "SELECT count(*) FROM child", []string{"4"}},
-		"agree on nulls":  {twin.Agree{One: "nothing = 1", Other: "nothing = 2"}, "SELECT count(*) FROM child", []string{"30"}},
+		"agree on nulls":  {twin.Agree{One: `"nothing" = 1`, Other: `"nothing" = 2`}, "SELECT count(*) FROM child", []string{"30"}},
 		"take":            {twin.Take{Column: "amount", Other: "id", Type: "DOUBLE"}, "SELECT sum(amount) FROM child", []string{"435"}},
 		"trade": {twin.Trade{Column: "word", Type: "VARCHAR", A: "b", B: "it's"}, "SELECT word FROM child WHERE id < 3",
 			[]string{"b", "it's", "c"}},
 		"present": {twin.Present{Column: "of"}, "SELECT count(*) FROM child", []string{"29"}},
-		"fill":    {twin.Fill{Column: "nothing", Type: "INTEGER", Value: "0"}, "SELECT sum(nothing) FROM child", []string{"0"}},
+		"fill":    {twin.Fill{Column: "nothing", Type: "INTEGER", Value: "0"}, `SELECT sum("nothing") FROM child`, []string{"0"}},
 		"met": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*) FROM child",
 			[]string{"28"}},
 		"met where": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key", Where: `"the key" < 3`},
@@ -33,18 +65,73 @@ func TestAlteredTables(t *testing.T) {
 		"first of": {twin.FirstOf{Columns: []string{"word"}}, "SELECT id FROM child ORDER BY id", []string{"0", "1", "2"}},
 		"first of where": {twin.FirstOf{Columns: []string{"word"}, Where: "id > 10"}, "SELECT id FROM child ORDER BY id",
 			[]string{"11", "12", "13"}},
+		"times": {twin.Times{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*), sum(id) FROM child",
+			[]string{"28|434"}},
+		"overwritten": {twin.Overwrite{Column: "word", Type: "VARCHAR", Values: []string{"new"}}, "SELECT count(DISTINCT word) FROM child",
+			[]string{"4"}},
+		"overwritten by what is no number": {twin.Overwrite{Column: "of", Type: "BIGINT", Values: []string{"new"}},
+			"SELECT count(DISTINCT \"of\") FROM child", []string{"9"}},
+		"some": {twin.Head{Rows: 0}, "SELECT count(*) FROM child", []string{"0"}},
 	} {
-		text, err := sqltext.Shadowed(c.query, []sqltext.Shadow{{Table: "child", Steps: []twin.Step{c.step}}})
-		require.NoError(t, err)
-		require.Equal(t, c.want, rows(t, db, text), "%s: %s", name, text)
+		for engine, db := range dbs {
+			text, err := sqltext.Shadowed(c.query, []sqltext.Shadow{{Table: "child", Columns: childColumns, Steps: []twin.Step{c.step}}},
+				sqltext.In(engine))
+			require.NoError(t, err)
+			require.Equal(t, c.want, rows(t, db, text), "%s on %s: %s", name, engine, text)
+		}
 	}
+	db := dbs["duckdb"]
 	_, err := db.Exec("CREATE TABLE days AS SELECT DATE '2031-01-31' AS day")
 	require.NoError(t, err)
 	text, err := sqltext.Shadowed("SELECT day::VARCHAR FROM days", []sqltext.Shadow{{Table: "days",
 		Steps: []twin.Step{twin.Later{Column: "day",
-			Type: "DATE", Months: -12}}}})
+			Type: "DATE", Months: -12}}}}, sqltext.Dialect{})
 	require.NoError(t, err)
 	require.Equal(t, []string{"2030-01-31"}, rows(t, db, text))
+	lite := dbs["sqlite"]
+	_, err = lite.Exec("CREATE TABLE days AS SELECT '2031-01-31' AS day, '2031-01-31 10:20:30' AS moment")
+	require.NoError(t, err)
+	text, err = sqltext.Shadowed("SELECT day, moment FROM days", []sqltext.Shadow{{Table: "days", Columns: []string{"day", "moment"},
+		Steps: []twin.Step{twin.Later{Column: "day", Type: "DATE", Months: -12}, twin.Later{Column: "moment", Type: "DATETIME", Months: 2}}}},
+		sqltext.In("sqlite"))
+	require.NoError(t, err)
+	require.Equal(t, []string{"2030-01-31|2031-03-31 10:20:30"}, rows(t, lite, text))
+}
+
+// TestThinnedAlike: rows are dropped by chance, about as many as is asked, and the same for the same seed.
+func TestThinnedAlike(t *testing.T) {
+	for engine, db := range engines(t) {
+		seen := map[string]bool{}
+		for seed := range 12 {
+			text, err := sqltext.Shadowed("SELECT id FROM child ORDER BY 1", []sqltext.Shadow{{Table: "child", Columns: childColumns,
+				Steps: []twin.Step{twin.Thin{OneIn: 2, Seed: seed * 1_000_003}}}}, sqltext.In(engine))
+			require.NoError(t, err)
+			left := rows(t, db, text)
+			require.Equal(t, left, rows(t, db, text))
+			require.Greater(t, len(left), 4, "%s, seed %d", engine, seed)
+			require.Less(t, len(left), 26, "%s, seed %d", engine, seed)
+			seen[strings.Join(left, " ")] = true
+		}
+		require.Greater(t, len(seen), 8, "%s: other seeds drop other rows", engine)
+	}
+}
+
+// TestLeftOut: the rows that steps leave out, and how many they are.
+func TestLeftOut(t *testing.T) {
+	for engine, db := range engines(t) {
+		for want, steps := range map[string][]twin.Step{
+			"1|99|1.5|b|<nil>|8":     {twin.Agree{One: "id < 9", Other: "id = 0"}},
+			"0|<nil>|0|it's|<nil>|1": {twin.Present{Column: "of"}},
+			"0|<nil>|0|it's|<nil>|2": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}},
+		} {
+			text, err := sqltext.LeftOut(sqltext.Shadow{Table: "child", Columns: childColumns, Steps: steps}, 1, sqltext.In(engine))
+			require.NoError(t, err)
+			got := rows(t, db, text)
+			require.Equal(t, []string{want}, got, "%s: %s", engine, text)
+		}
+		_, err := sqltext.LeftOut(sqltext.Shadow{Table: "child", Steps: []twin.Step{twin.Fill{}}}, 1, sqltext.In(engine))
+		require.ErrorContains(t, err, "leaves no rows out")
+	}
 }
 
 // TestAlteredTogether: a table is met by another one as that is changed too, whatever their names.
@@ -52,7 +139,7 @@ func TestAlteredTogether(t *testing.T) {
 	db := open(t)
 	text, err := sqltext.Shadowed("SELECT count(*) FROM child", []sqltext.Shadow{
 		{Table: "child", Steps: []twin.Step{twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}}},
-		{Table: `the "parents"`, Steps: []twin.Step{twin.Agree{One: `"the key" = 3`}}}})
+		{Table: `the "parents"`, Steps: []twin.Step{twin.Agree{One: `"the key" = 3`}}}}, sqltext.Dialect{})
 	require.NoError(t, err)
 	require.Equal(t, []string{"4"}, rows(t, db, text))
 }

@@ -11,8 +11,9 @@ import (
 
 // Shadow is a table as a query is to see it, under the table's own name: its rows after some steps.
 type Shadow struct {
-	Table string
-	Steps []twin.Step
+	Table   string
+	Columns []string // all of its columns, for a dialect that must list them
+	Steps   []twin.Step
 	// Once has the rows computed once for the whole query, so that all its parts see the same ones
 	Once bool
 }
@@ -20,14 +21,14 @@ type Shadow struct {
 // Shadowed is a query that sees tables changed: common table expressions take the tables' names, so that nothing is stored. Tables that
 // no
 // shadow names are as they are. It errs for a step that no view can make.
-func Shadowed(query string, shadows []Shadow) (string, error) {
+func Shadowed(query string, shadows []Shadow, in Dialect) (string, error) {
 	ordered := slices.Clone(shadows)
 	slices.SortFunc(ordered, func(a, b Shadow) int {
 		return cmp.Or(cmp.Compare(a.looks(), b.looks()), strings.Compare(a.Table, b.Table))
 	})
 	var tables []string
 	for _, s := range ordered {
-		view, err := s.view()
+		view, err := s.view(in)
 		if err != nil {
 			return "", err
 		}
@@ -44,11 +45,27 @@ func Shadowed(query string, shadows []Shadow) (string, error) {
 	return "WITH " + strings.Join(tables, ", ") + " SELECT * FROM (" + inner + "\n)", nil
 }
 
+// LeftOut is a query of the first rows of a table that the steps of a shadow leave out, with how many there are in a last column. It errs
+// for a step that leaves none out.
+func LeftOut(s Shadow, first int, in Dialect) (string, error) {
+	var kept []string
+	for _, step := range s.Steps {
+		condition := in.keeping(step)
+		if condition == "" {
+			return "", fmt.Errorf("the step %T of %s leaves no rows out", step, s.Table)
+		}
+		kept = append(kept, condition)
+	}
+	return fmt.Sprintf("SELECT *, count(*) OVER () AS \"tovrel rows\" FROM main.%s WHERE NOT %s LIMIT %d", Name(s.Table),
+		holds(strings.Join(kept, " AND ")), first), nil
+}
+
 // looks counts the steps that look at another table, which must come before.
 func (s Shadow) looks() int {
 	n := 0
 	for _, step := range s.Steps {
-		if _, is := step.(twin.Met); is {
+		switch step.(type) {
+		case twin.Met, twin.Times:
 			n++
 		}
 	}
@@ -56,71 +73,68 @@ func (s Shadow) looks() int {
 }
 
 // view is a table's rows after the steps. Conditions are of the rows as they were.
-func (s Shadow) view() (string, error) {
-	var replaced, kept, added, first []string
+func (s Shadow) view(in Dialect) (string, error) {
+	var kept, added, first []string
+	var times string
+	replaced := map[string]string{} // expressions by column
 	for _, step := range s.Steps {
 		switch step := step.(type) {
 		case twin.Add:
-			added = append(added, addedRow(step))
+			added = append(added, in.row(step))
+		case twin.Times:
+			times += timesJoin(step)
 		case twin.FirstOf:
 			first = append(first, firstOf(step))
 			if step.Where != "" {
 				kept = append(kept, "("+step.Where+")")
 			}
 		default:
-			if cell := cellOf(step); cell != "" {
-				replaced = append(replaced, cell)
-			} else if condition := keeping(step); condition != "" {
+			if column, expression := in.cell(step); column != "" {
+				replaced[column] = expression
+			} else if condition := in.keeping(step); condition != "" {
 				kept = append(kept, condition)
 			} else {
 				return "", fmt.Errorf("no view makes the step %T of %s", step, s.Table)
 			}
 		}
 	}
-	items := "*"
-	if len(replaced) > 0 {
-		items += " REPLACE (" + strings.Join(replaced, ", ") + ")"
-	}
-	view := "SELECT " + items + " FROM main." + Name(s.Table)
+	view := "SELECT " + in.items(s.Columns, replaced, times != "")
+	from := " FROM main." + Name(s.Table) + times
 	if len(kept) > 0 {
-		view += " WHERE " + strings.Join(kept, " AND ")
+		from += " WHERE " + strings.Join(kept, " AND ")
 	}
-	if len(first) > 0 {
-		view += " QUALIFY " + strings.Join(first, " AND ")
-	}
+	view += in.firsts(from, first)
 	if len(added) > 0 {
 		view += " UNION ALL VALUES " + strings.Join(added, ", ")
 	}
 	return view, nil
 }
 
-// cellOf writes a step that changes the cells of a column; "" for any other.
-func cellOf(step twin.Step) string {
+// cell is a column whose cells a step changes, with the expression of the new ones; "" for any other step.
+func (in Dialect) cell(step twin.Step) (column, expression string) {
 	switch step := step.(type) {
 	case twin.Overwrite:
-		return overwritten(step)
+		return step.Column, in.overwritten(step)
 	case twin.Take:
-		return fmt.Sprintf("CAST(%s AS %s) AS %s", Name(step.Other), step.Type, Name(step.Column))
+		return step.Column, in.as(Name(step.Other), step.Type)
 	case twin.Trade:
-		c := Name(step.Column)
-		return fmt.Sprintf("CASE %s WHEN %s THEN %s WHEN %s THEN %s ELSE %s END AS %s", c, Cast(&step.A, step.Type), Cast(&step.B,
-			step.Type),
-			Cast(&step.B, step.Type), Cast(&step.A, step.Type), c, c)
+		c, a, b := Name(step.Column), in.literal(step.A, step.Type), in.literal(step.B, step.Type)
+		return step.Column, fmt.Sprintf("CASE %s WHEN %s THEN %s WHEN %s THEN %s ELSE %s END", c, a, b, b, a, c)
 	case twin.Later:
-		return fmt.Sprintf("CAST(%s + INTERVAL (%d) MONTH AS %s) AS %s", Name(step.Column), step.Months, step.Type, Name(step.Column))
+		return step.Column, in.later(Name(step.Column), step.Type, step.Months)
 	case twin.Fill:
-		return fmt.Sprintf("coalesce(%s, %s) AS %s", Name(step.Column), Cast(&step.Value, step.Type), Name(step.Column))
+		return step.Column, fmt.Sprintf("coalesce(%s, %s)", Name(step.Column), in.literal(step.Value, step.Type))
 	}
-	return ""
+	return "", ""
 }
 
 // keeping writes a step that leaves rows out as the condition that the others meet; "" for any other.
-func keeping(step twin.Step) string {
+func (in Dialect) keeping(step twin.Step) string {
 	switch step := step.(type) {
 	case twin.Head:
 		return fmt.Sprintf("rowid < %d", step.Rows)
 	case twin.Thin:
-		return fmt.Sprintf("hash(rowid, %d) %% %d <> 0", step.Seed, step.OneIn)
+		return in.drawn(step.Seed, step.OneIn) + " <> 0"
 	case twin.Present:
 		return Name(step.Column) + " IS NOT NULL"
 	case twin.Agree:
@@ -147,22 +161,22 @@ func firstOf(s twin.FirstOf) string {
 	return "row_number() OVER (PARTITION BY " + strings.Join(columns, ", ") + " ORDER BY rowid) = 1"
 }
 
-// overwritten is a column in which many rows, chosen by their number, have one of some values; as many others keep their own.
-func overwritten(s twin.Overwrite) string {
-	c := Name(s.Column)
-	var b strings.Builder
-	fmt.Fprintf(&b, "CASE hash(rowid, %d) %% %d", s.Seed, 2*len(s.Values))
-	for i, v := range s.Values {
-		fmt.Fprintf(&b, " WHEN %d THEN coalesce(TRY_CAST(%s AS %s), %s)", i, Text(v), s.Type, c)
-	}
-	fmt.Fprintf(&b, " ELSE %s END AS %s", c, c)
-	return b.String()
+// timesColumn is the column of what multiplies rows.
+const timesColumn = `"tovrel met"`
+
+// timesJoin multiplies rows.
+func timesJoin(s twin.Times) string {
+	return fmt.Sprintf(" JOIN (SELECT %s AS %s FROM %s) ON %s = %s", Name(s.With), timesColumn, Name(s.Table), timesColumn, Name(s.Column))
 }
 
-func addedRow(s twin.Add) string {
-	var cells []string
-	for _, cell := range s.Cells {
-		cells = append(cells, Cast(cell.Text, cell.Type))
+// overwritten is a column in which many rows, chosen by their number, have one of some values; as many others keep their own.
+func (in Dialect) overwritten(s twin.Overwrite) string {
+	c := Name(s.Column)
+	var b strings.Builder
+	fmt.Fprintf(&b, "CASE %s", in.drawn(s.Seed, 2*len(s.Values)))
+	for i, v := range s.Values {
+		fmt.Fprintf(&b, " WHEN %d THEN %s", i, in.tried(v, s.Type, c))
 	}
-	return "(" + strings.Join(cells, ", ") + ")"
+	fmt.Fprintf(&b, " ELSE %s END", c)
+	return b.String()
 }

@@ -101,7 +101,7 @@ func TestShadowed(t *testing.T) {
 	db := open(t)
 	count := "SELECT count(*), count(DISTINCT word) FROM child -- of all"
 	ask := func(steps ...twin.Step) string {
-		text, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: steps, Once: true}})
+		text, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: steps, Once: true}}, sqltext.Dialect{})
 		require.NoError(t, err)
 		return rows(t, db, text)[0]
 	}
@@ -117,9 +117,9 @@ func TestShadowed(t *testing.T) {
 		{Text: new("d"), Type: "VARCHAR"}, {Type: "INTEGER"}}
 	require.Equal(t, "32|4", ask(twin.Add{Cells: cells}, twin.Add{Cells: cells}))
 	require.Equal(t, "30|3", rows(t, db, count)[0], "nothing is stored")
-	_, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: []twin.Step{twin.Crown{}}}})
+	_, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: []twin.Step{twin.Crown{}}}}, sqltext.Dialect{})
 	require.ErrorContains(t, err, "no view makes")
-	plain, err := sqltext.Shadowed("SELECT 1;", nil)
+	plain, err := sqltext.Shadowed("SELECT 1;", nil, sqltext.Dialect{})
 	require.NoError(t, err)
 	require.Equal(t, "SELECT 1", plain)
 }

@@ -3,6 +3,7 @@ package format
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/core/sql/ast"
@@ -229,6 +230,12 @@ func (w *writer) arguments(e *ast.Node) []layout.Doc {
 func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 	called := e.FunctionName()
 	all := e.Nodes(field.Arguments)
+	const withEscape = 3 // arguments
+	if word := escapes[called]; word != "" && len(all) == withEscape {
+		return layout.List(w.expression(all[0].Node(field.Expression), operation), layout.Text(" "+word+" "),
+			w.expression(all[1].Node(field.Expression), operation), layout.Text(" ESCAPE "),
+			w.expression(all[2].Node(field.Expression), atom)), comparison
+	}
 	if e.Is(field.IsOperator) {
 		return w.infix(called, all)
 	}
@@ -242,6 +249,8 @@ func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 	switch {
 	case called == "count_star" && len(all) == 0:
 		called, arguments = "count", []layout.Doc{layout.Text("*")}
+	case called == "row" && len(all) > 1 && plainArguments(all):
+		return layout.Group(layout.Text("("), layout.Join(layout.Text(", "), arguments), layout.Text(")")), atom
 	case called == "list_value":
 		return layout.Group(layout.Text("["), layout.Join(layout.Text(", "), arguments), layout.Text("]")), atom
 	case called == "date_part" && len(all) == 2 && isUnit(all[0].Node(field.Expression)):
@@ -264,6 +273,15 @@ func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 		written = layout.List(written, layout.Text(" FILTER (WHERE "), w.expression(filter, lowest), layout.Text(")"))
 	}
 	return written, atom
+}
+
+// escapes are the functions that patterns with ESCAPE are read as, by their words.
+var escapes = map[string]string{"like_escape": "LIKE", "not_like_escape": "NOT LIKE", "ilike_escape": "ILIKE",
+	"not_ilike_escape": "NOT ILIKE"}
+
+// plainArguments tells arguments that have no names.
+func plainArguments(all []*ast.Node) bool {
+	return !slices.ContainsFunc(all, func(a *ast.Node) bool { return a.Text(field.Name) != "" })
 }
 
 func (w *writer) infix(operator string, all []*ast.Node) (layout.Doc, int) {

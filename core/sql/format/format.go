@@ -241,7 +241,9 @@ func (w *writer) setOperation(n *ast.Node, apart layout.Doc) []layout.Doc {
 		if i > 0 {
 			all = append(all, layout.Text(word))
 		}
-		if child.Kind() == ast.SelectNode && len(w.modifiers(child)) == 0 && len(child.Node(field.CteMap).Nodes(field.Map)) == 0 {
+		first := i == 0 && child.Kind() == ast.SetOperationNode && n.Text(field.SetopType) != "INTERSECT" // they are read from the left
+		plain := len(w.modifiers(child)) == 0 && len(child.Node(field.CteMap).Nodes(field.Map)) == 0
+		if plain && (first || child.Kind() == ast.SelectNode) {
 			all = append(all, w.query(child, apart))
 		} else {
 			all = append(all, w.bracketed(w.query(child, layout.Line)))
