@@ -139,9 +139,36 @@ func TestSQLiteDataset(t *testing.T) {
 	require.Zero(t, tovrel(t, dir, "set", "check").code)
 	run := tovrel(t, dir, "run", "--output", "json")
 	require.Contains(t, run.out, `"right": 1`, run.out+run.err)
+	liteCauses(t, dir)
 	refused := tovrel(t, dir, "data", "query", "lite", "DELETE FROM farms")
 	require.Equal(t, 2, refused.code)
 	require.Contains(t, refused.err, "forbidden")
+}
+
+// liteCauses: on SQLite too, the order that a reference asks for is held, causes are found by edits and proved, and it is said where a query
+// is written as only SQLite reads it.
+func liteCauses(t *testing.T, dir string) {
+	t.Helper()
+	ask := func(reference, answer string) string {
+		write(t, dir, "right.sql", []byte(reference))
+		write(t, dir, "wrong.sql", []byte(answer))
+		got := tovrel(t, dir, "why", "--dataset", "lite", "--reference", "right.sql", "--answer", "wrong.sql", "--output", "json")
+		require.Equal(t, 1, got.code, got.err)
+		return got.out
+	}
+	ordered := ask("SELECT name FROM farms ORDER BY name DESC", "SELECT name FROM farms ORDER BY name")
+	require.Contains(t, ordered, `"code": "wrong-order"`)
+	limited := ask("SELECT code, sum(litres) AS litres FROM loads WHERE date(day) < '2031-01-02' GROUP BY code",
+		"SELECT code, sum(litres) AS litres FROM loads GROUP BY code")
+	require.Contains(t, limited, `"code": "filter-missing"`)
+	require.Contains(t, limited, `"certainty": "proved"`)
+	require.Contains(t, limited, `date(day) < '2031-01-02'`)
+	require.NotContains(t, limited, "tovrel_lite")
+	own := ask("SELECT id, litres FROM loads WHERE id = 1", "SELECT id, litres FROM loads NOT INDEXED WHERE id IS NOT 7")
+	require.Contains(t, own, "its cause was looked for in its table alone")
+	require.Contains(t, own, `"code": "filter-missing"`)
+	blind := ask("SELECT id FROM loads NOT INDEXED WHERE id = 1", "SELECT id FROM loads")
+	require.Contains(t, blind, "its order and ties are not known here")
 }
 
 // TestMatchReadsSamples: a sheet and a database file are matched as the files that samples come from.
