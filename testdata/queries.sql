@@ -114,3 +114,6 @@ SELECT load_id FROM loads QUALIFY row_number() OVER (PARTITION BY farm_id ORDER 
 WITH good AS (SELECT farm_id AS f, litres AS l FROM loads WHERE status = 'acc') SELECT name, sum(l) AS n FROM good JOIN farms ON farms.farm_id = good.f WHERE l > 5 GROUP BY name
 SELECT name, count(*) FILTER (WHERE l.status = 'acc') AS n FROM farms f LEFT JOIN loads l ON l.farm_id = f.farm_id AND l.litres > 100 GROUP BY name
 SELECT name FROM farms f WHERE EXISTS (SELECT 1 FROM loads l WHERE l.farm_id = f.farm_id AND l.litres > 9000) AND f.farm_id NOT IN (SELECT farm_id FROM payments)
+SELECT a.load_id, count(*) AS n FROM loads a JOIN loads b ON b.load_id = a.farm_id GROUP BY a.load_id
+SELECT district, count(CASE WHEN name = 'x' THEN 1 ELSE 0 END) AS x, count(CASE WHEN name = 'y' THEN 1 END) AS y FROM farms GROUP BY 1
+SELECT farm_id, rank() OVER (PARTITION BY status, farm_id ORDER BY litres) AS place FROM loads

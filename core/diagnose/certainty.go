@@ -62,6 +62,9 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	if h.left == 0 {
 		return true
 	}
+	if h.extra != nil { // two edits give an answer by chance more easily than one
+		return false
+	}
 	if s.salted && len(rivals) == 0 {
 		return true
 	}

@@ -13,7 +13,7 @@ import (
 func (s *search) conclude() {
 	best, rivals := s.best()
 	s.d.Shown = len(s.findings) > 0 || len(s.hits) > 0
-	scale := scaled(s.c)
+	scale := proofs(s.c)
 	if scale == nil && s.fromData(best, rivals) {
 		return
 	}
@@ -32,6 +32,11 @@ func (s *search) conclude() {
 	if s.certain(*best, rivals) {
 		certainty = fault.Proved
 	}
+	if best.extra != nil && s.sameMoment(*best) { // both ends of one period
+		best.Code, best.Edit = fault.TimeWindow, timeWindow
+		s.name(*best, certainty)
+		return
+	}
 	s.name(*best, certainty)
 	if best.extra != nil { // two mistakes in one query
 		second := hit{ranked: ranked{Change: *best.extra}}
@@ -39,7 +44,7 @@ func (s *search) conclude() {
 		s.name(second, certainty)
 		return
 	}
-	if main := &s.d.Faults[0]; scale != nil && main.Code != fault.OffByFactor { // in whatever writing: 100.0 * x, x / 0.01
+	if main := &s.d.Faults[0]; scale != nil && main.Code != scale.Code { // in whatever writing: 100.0 * x, x / 0.01
 		main.Code, main.Certainty, main.Evidence = scale.Code, scale.Certainty, scale.Evidence+"; "+main.Evidence
 		return
 	}

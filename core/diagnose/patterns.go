@@ -20,8 +20,8 @@ func patterns(c Case) []fault.Fault {
 	if r.Matched {
 		return nil
 	}
-	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, emptyAnswer, zeroRowsLost, emptyRowsAdded,
-		nullForZero, constantFactor, totalRow, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
+	for _, look := range []func(Case, match.Result) *fault.Fault{otherLayout, pivoted, emptyAnswer, zeroRowsLost, emptyRowsAdded,
+		nullForZero, constantFactor, totalRow, tiedRowsLost, cutEarly, codeForLabel, periodShift, sharesOfTotal, coarserGrain} {
 		if f := look(c, r); f != nil {
 			f.Certainty = fault.Likely
 			return []fault.Fault{*f}
@@ -138,25 +138,8 @@ func constantFactor(c Case, r match.Result) *fault.Fault {
 	return nil
 }
 
-// fewestScaled is how many cells must differ by one factor before that proves a mistake of scale.
+// fewestScaled is how many cells must differ in one way before that proves a mistake.
 const fewestScaled = 3
-
-// scaled tells an answer that is the expected one but for the scale of a column: that is proved by the tables alone. Nil for any other.
-func scaled(c Case) *fault.Fault {
-	if c.Expected == nil || c.Got == nil {
-		return nil
-	}
-	r := match.Match(c.Expected, c.Got, c.Rules, c.Known)
-	if r.Matched || len(r.Missing)+len(r.ExtraRows) > 0 || len(r.Cells) < fewestScaled {
-		return nil
-	}
-	f := constantFactor(c, r)
-	if f == nil || f.Code != fault.OffByFactor {
-		return nil
-	}
-	f.Certainty = fault.Proved
-	return f
-}
 
 // totalRow: the answer has one row more, which sums up the others.
 func totalRow(c Case, r match.Result) *fault.Fault {

@@ -78,7 +78,7 @@ func (c Change) Words() string {
 // All lists the catalogue, in the order in which equals are named.
 func All() []*Edit {
 	var all []*Edit
-	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(),
+	for _, family := range [][]*Edit{conditions(), literals(), joins(), measures(), grouping(), shapes(), forms(), finer(), windows(),
 		adopted(), unseen(), presentation()} {
 		all = append(all, family...)
 	}

@@ -194,8 +194,7 @@ func elseZero(s Subject, at sql.Site) []Change {
 		return nil
 	}
 	otherwise := at.Node.Node(field.ElseExpr)
-	null := ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
-		field.Literal: ast.New(ast.Fields{field.Kind: "NULL_LITERAL", field.Text: "NULL"})})
+	null := nullLiteral()
 	if otherwise.Node(field.Literal).Text(field.Kind) == "NULL_LITERAL" || otherwise == nil {
 		null = sql.Number("0")
 	}

@@ -80,11 +80,7 @@ func qualifiers(s Subject, table string) []string {
 	var out []string
 	for _, site := range s.Tree.Sites() {
 		if site.Node.Kind() == ast.BaseTable && strings.EqualFold(sql.TableName(site.Node), table) {
-			name := site.Node.Text(field.Alias)
-			if name == "" {
-				name = sql.TableName(site.Node)
-			}
-			if !slices.Contains(out, name) {
+			if name := aliasOf(site.Node); !slices.Contains(out, name) {
 				out = append(out, name)
 			}
 		}

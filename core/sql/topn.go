@@ -220,3 +220,13 @@ func NeverRepeats(node *ast.Node) bool {
 	}
 	return len(node.Nodes(field.GroupSets)) <= 1
 }
+
+// Ranks tells whether a query ranks rows, so that all that are tied count.
+func (t *Tree) Ranks() bool {
+	for _, site := range t.Sites() {
+		if kind := site.Node.Kind(); kind == ast.WindowRank || kind == ast.WindowRankDense {
+			return true
+		}
+	}
+	return false
+}

@@ -77,4 +77,6 @@ var (
 	ValueConstant          = Kind{"VALUE_CONSTANT"}
 	Window                 = Kind{"WINDOW"}
 	WindowRowNumber        = Kind{"WINDOW_ROW_NUMBER"}
+	WindowRank             = Kind{"WINDOW_RANK"}
+	WindowRankDense        = Kind{"WINDOW_RANK_DENSE"}
 )

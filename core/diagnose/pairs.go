@@ -1,0 +1,50 @@
+package diagnose
+
+import (
+	"tovrel/core/edit"
+	"tovrel/core/fault"
+	"tovrel/core/sql"
+)
+
+// timeWindow is what two edits of both ends of a period are together.
+var timeWindow = &edit.Edit{Name: "time-window", Doc: "another period is meant", Code: fault.TimeWindow, Inverse: fault.TimeWindow}
+
+// sameMoment tells two edits that change conditions on one time column, and nothing else: both ends of one period.
+func (s *search) sameMoment(h hit) bool {
+	from := s.c.Reference
+	if h.repair {
+		from = s.c.Answer
+	}
+	columns := lowerNames(s.c.Columns)
+	was, is := from.Readings(columns), h.Tree.Readings(columns)
+	differ := sides{reference: was, answer: is, c: s.c}.conditions()
+	if len(differ) != 1 || !onlyConditions(was, is) {
+		return false
+	}
+	for _, p := range placesOf(held(was), held(is)) {
+		if together(held(was)[p]) != together(held(is)[p]) {
+			return sides{c: s.c}.column(p.table, p.columns).Kind == edit.Time
+		}
+	}
+	return false
+}
+
+// onlyConditions tells whether two queries use the same columns of the same tables for all but conditions.
+func onlyConditions(a, b sql.Readings) bool {
+	of := func(r sql.Readings) map[use]bool {
+		out := usesOf(r)
+		for u := range out {
+			if u.as == "held" {
+				delete(out, u)
+			}
+		}
+		return out
+	}
+	x, y := of(a), of(b)
+	for u := range x {
+		if !y[u] {
+			return false
+		}
+	}
+	return len(x) == len(y) && len(a.Tables) == len(b.Tables)
+}
