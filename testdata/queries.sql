@@ -117,3 +117,6 @@ SELECT name FROM farms f WHERE EXISTS (SELECT 1 FROM loads l WHERE l.farm_id = f
 SELECT a.load_id, count(*) AS n FROM loads a JOIN loads b ON b.load_id = a.farm_id GROUP BY a.load_id
 SELECT district, count(CASE WHEN name = 'x' THEN 1 ELSE 0 END) AS x, count(CASE WHEN name = 'y' THEN 1 END) AS y FROM farms GROUP BY 1
 SELECT farm_id, rank() OVER (PARTITION BY status, farm_id ORDER BY litres) AS place FROM loads
+SELECT sum(deductions - gross) AS n FROM payments
+SELECT sum(litres) FROM loads WHERE loaded_at >= DATE '2031-01-01' AND loaded_at < DATE '2031-02-01' AND status = 'acc'
+SELECT count(*) FROM loads l JOIN farms f ON l.farm_id = f.farm_id AND l.litres > f.farm_id WHERE l.status = 'acc'

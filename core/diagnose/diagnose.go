@@ -300,6 +300,7 @@ func (s *search) try(ctx context.Context, r ranked, repair bool) (bool, error) {
 		if r.Code == fault.JoinFanOut && !repair && smaller(s.c.Got, s.c.Expected) {
 			r.Code = fault.JoinRowsLost // the further table has no counterpart for some rows
 		}
+		r.Code = s.placedCode(r, repair)
 		if r.Key {
 			r.Code = s.keyCode(r.Code, repair)
 		}

@@ -78,7 +78,7 @@ func proofs(c Case) *fault.Fault {
 // pivoted: for each key the answer has the expected numbers, but over rows where columns were asked, or the reverse.
 func pivoted(c Case, _ match.Result) *fault.Fault {
 	wide, long, words := c.Expected, c.Got, "over several rows where columns were asked"
-	if len(wide.Columns) < len(long.Columns) {
+	if len(textColumns(wide)) > len(textColumns(long)) {
 		wide, long, words = c.Got, c.Expected, "over several columns where rows were asked"
 	}
 	keys, longKeys := textColumns(wide), textColumns(long)

@@ -39,6 +39,9 @@ func difference(s Subject, was, is *ast.Node) (code fault.Code, sure bool) {
 
 // partsDifference is what all parts that differ have in common.
 func partsDifference(s Subject, x, y []*ast.Node) (fault.Code, bool) {
+	if reordered(x, y) {
+		return fault.Formula, true
+	}
 	found, sure := fault.Code(""), true
 	for i := range x {
 		if alike(x[i], y[i]) {
@@ -59,10 +62,26 @@ func partsDifference(s Subject, x, y []*ast.Node) (fault.Code, bool) {
 	return found, sure
 }
 
+// reordered tells the same parts in another order.
+func reordered(x, y []*ast.Node) bool {
+	left := slices.Clone(y)
+	for _, part := range x {
+		at := slices.IndexFunc(left, func(n *ast.Node) bool { return alike(part, n) })
+		if at < 0 {
+			return false
+		}
+		left = slices.Delete(left, at, at+1)
+	}
+	return !allAlike(x, y)
+}
+
 // shapeDifference is the fault of expressions that are built otherwise: of times alone, another time; of the same columns, another formula.
 func shapeDifference(s Subject, a, b *ast.Node) (fault.Code, bool) {
 	x, y := sql.ColumnsIn(a), sql.ColumnsIn(b)
 	if isMoment(s, x) && isMoment(s, y) {
+		if between(s, x) && between(s, y) { // how far moments are apart
+			return fault.Formula, true
+		}
 		return fault.TimeWindow, true
 	}
 	shared := slices.ContainsFunc(x, func(name string) bool { return slices.Contains(y, name) })
@@ -73,6 +92,17 @@ func shapeDifference(s Subject, a, b *ast.Node) (fault.Code, bool) {
 		return !slices.ContainsFunc(some, func(name string) bool { return !slices.Contains(all, name) })
 	}
 	return fault.Formula, len(x) > 0 && len(y) > 0 && (among(x, y) || among(y, x)) && !conditional(a) && !conditional(b)
+}
+
+// between tells whether columns have several times among them.
+func between(s Subject, columns []string) bool {
+	times := map[string]bool{}
+	for _, name := range columns {
+		if isMoment(s, []string{name}) {
+			times[strings.ToLower(name)] = true
+		}
+	}
+	return len(times) > 1
 }
 
 // conditional tells an expression with conditions of its own: these may be what differs.

@@ -29,6 +29,7 @@ func TestDifference(t *testing.T) {
 			fault.OffByFactor, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT avg(gross) AS n FROM payments", fault.AggregateFunction, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT sum(gross - deductions) AS n FROM payments", fault.Formula, false},
+		{"SELECT sum(gross - deductions) AS n FROM payments", "SELECT sum(deductions - gross) AS n FROM payments", fault.Formula, false},
 		{"SELECT sum(net) AS n FROM payments", "SELECT sum(gross - deductions) AS n FROM payments", fault.WrongMeasure, false},
 		{"SELECT sum(gross) AS n FROM payments", "SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", fault.FilterExtra, false},
 		{"SELECT sum(gross) FILTER (WHERE net > 5) AS n FROM payments", "SELECT sum(gross) AS n FROM payments",
