@@ -22,16 +22,17 @@ func main() {
 	count := flag.Int("count", 100, "how many places")
 	in := flag.String("in", "", "only in this folder and below")
 	within := flag.Duration("within", 3*time.Minute, "how long the tests of one place may take; what they do not see by then survives")
+	own := flag.Bool("own", false, "with the tests of that folder alone: a first look, within minutes, at what they leave to others")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
-	if err := mutate(ctx, *seed, *count, *in, *within); err != nil {
+	if err := mutate(ctx, *seed, *count, *in, *within, *own); err != nil {
 		fmt.Fprintln(os.Stderr, "mutate:", err)
 		os.Exit(1)
 	}
 }
 
-func mutate(ctx context.Context, seed uint64, count int, in string, within time.Duration) error {
+func mutate(ctx context.Context, seed uint64, count int, in string, within time.Duration, own bool) error {
 	packages, err := load(ctx)
 	if err != nil {
 		return err
@@ -42,7 +43,11 @@ func mutate(ctx context.Context, seed uint64, count int, in string, within time.
 	}
 	chosen := choose(sites, count, rand.New(rand.NewPCG(seed, seed)))
 	fmt.Printf("seed %d: %d of %d places\n", seed, len(chosen), len(sites))
-	w, err := newWorkshop(ctx, packages, chosen)
+	tests := ""
+	if own {
+		tests = in
+	}
+	w, err := newWorkshop(ctx, packages, chosen, tests)
 	if err != nil {
 		return err
 	}

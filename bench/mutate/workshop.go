@@ -42,8 +42,8 @@ type workshop struct {
 	within time.Duration // for the tests of one defect
 }
 
-// newWorkshop copies what git knows of the code, plants the defects and builds the program and all tests.
-func newWorkshop(ctx context.Context, packages []listed, chosen []site) (*workshop, error) {
+// newWorkshop copies what git knows of the code, plants the defects and builds the program and all tests, or those below a folder alone.
+func newWorkshop(ctx context.Context, packages []listed, chosen []site, tests string) (*workshop, error) {
 	dir, err := os.MkdirTemp("", "mutate-")
 	if err != nil {
 		return nil, err
@@ -55,7 +55,7 @@ func newWorkshop(ctx context.Context, packages []listed, chosen []site) (*worksh
 	if err := w.plant(); err != nil {
 		return nil, err
 	}
-	if err := w.build(ctx, packages); err != nil {
+	if err := w.build(ctx, packages, tests); err != nil {
 		return nil, err
 	}
 	for i := 1; i < benches; i++ {
@@ -136,20 +136,22 @@ func planted(text []byte, insertions []insertion) []byte {
 	return slices.Concat(text[:end], []byte(`; import "tovrel/mutant"`), text[end:])
 }
 
-// build builds the program and a test program for each package that has tests.
-func (w *workshop) build(ctx context.Context, packages []listed) error {
+// build builds a test program for each package that has tests, below a folder; and the program, where that is any folder.
+func (w *workshop) build(ctx context.Context, packages []listed, tests string) error {
 	root, err := os.Getwd()
 	if err != nil {
 		return err
 	}
-	program := exec.CommandContext(ctx, "make", "build")
-	program.Dir = w.bench(0)
-	if out, err := program.CombinedOutput(); err != nil {
-		return fmt.Errorf("make build: %w: %s", err, out)
+	if tests == "" {
+		program := exec.CommandContext(ctx, "make", "build")
+		program.Dir = w.bench(0)
+		if out, err := program.CombinedOutput(); err != nil {
+			return fmt.Errorf("make build: %w: %s", err, out)
+		}
 	}
 	for _, p := range packages {
 		dir, err := filepath.Rel(root, p.Dir)
-		if err != nil || p.Module == nil || !p.Module.Main || len(p.TestGoFiles)+len(p.XTestGoFiles) == 0 {
+		if err != nil || p.Module == nil || !p.Module.Main || len(p.TestGoFiles)+len(p.XTestGoFiles) == 0 || !strings.HasPrefix(dir+"/", tests) {
 			continue
 		}
 		fmt.Fprintf(os.Stderr, "building the tests of %s\n", p.ImportPath)

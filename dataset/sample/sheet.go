@@ -94,7 +94,7 @@ func (s *Sample) writeSheet(rows [][]*string, at int, scratch string, headerRow 
 	}
 	s.name(header, at+1)
 	if at > 0 && headerRow == 0 {
-		s.note("title-rows", 1, true, "%d rows stand above the header, which is taken from row %d", at, at+1)
+		s.note("title-rows", 1, true, "%s above the header, which is taken from row %d", stands(at, "row"), at+1)
 	}
 	w, err := newScratch(scratch)
 	if err != nil {
@@ -117,6 +117,14 @@ func (s *Sample) writeSheet(rows [][]*string, at int, scratch string, headerRow 
 	}
 	s.Path, err = w.close()
 	return err
+}
+
+// stands says how many lines or rows stand somewhere.
+func stands(n int, what string) string {
+	if n == 1 {
+		return "one " + what + " stands"
+	}
+	return fmt.Sprintf("%d %ss stand", n, what)
 }
 
 // headerOf is the first row that is at least half as full as the fullest of the first rows.

@@ -366,7 +366,7 @@ func (s *Sample) header(head []byte, given int) error {
 	s.Skip = records[at].line - 1
 	s.name(records[at].cells, records[at].line)
 	if s.Skip > 0 && given == 0 {
-		s.note("title-rows", 1, true, "%d lines stand above the header, which is taken from line %d", s.Skip, records[at].line)
+		s.note("title-rows", 1, true, "%s above the header, which is taken from line %d", stands(s.Skip, "line"), records[at].line)
 	}
 	return nil
 }
