@@ -109,7 +109,7 @@ func (c *comparer) equal(i, j int) bool {
 	}
 	switch c.mode {
 	case expectedRounded:
-		return c.sameValue(i, j) || roundsTo(c.ac.Value(j), c.ec.Value(i), c.decimals)
+		return c.sameValue(i, j) || roundsTo(numberAt(c.ac, j), numberAt(c.ec, i), c.decimals)
 	case answerRounded:
 		return c.shownAs(i, j)
 	case byDistance:
@@ -118,6 +118,14 @@ func (c *comparer) equal(i, j int) bool {
 		return c.sameValue(i, j) || c.sameDigits(i, j)
 	}
 	return c.sameValue(i, j)
+}
+
+// numberAt is a cell's number; zero for nothing, where nothing counts as zero: it comes here for no other reason.
+func numberAt(c *table.Column, row int) value.Value {
+	if c.IsNull(row) {
+		return value.OfInt(0)
+	}
+	return c.Value(row)
 }
 
 // sameValue is clause (a). The cells are not null.
@@ -158,14 +166,14 @@ func (c *comparer) near(i, j int) bool {
 }
 
 func (c *comparer) sameDigits(i, j int) bool {
-	e, a := c.ec.Value(i), c.ac.Value(j)
+	e, a := numberAt(c.ec, i), numberAt(c.ac, j)
 	return value.CompareNumbers(value.RoundHalfUp(e, c.decimals), value.RoundHalfUp(a, c.decimals)) == 0 ||
 		value.CompareNumbers(value.RoundHalfEven(e, c.decimals), value.RoundHalfEven(a, c.decimals)) == 0
 }
 
 // shownAs is clause (c) for one cell.
 func (c *comparer) shownAs(i, j int) bool {
-	e, a := c.ec.Value(i), c.ac.Value(j)
+	e, a := numberAt(c.ec, i), numberAt(c.ac, j)
 	if !roundsTo(e, a, c.decimals) {
 		return false
 	}
