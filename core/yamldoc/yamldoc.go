@@ -5,6 +5,7 @@ package yamldoc
 import (
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -63,6 +64,9 @@ func Read(file string, whole, document []byte, before int) (*Reader, Node) {
 	return r, root
 }
 
+// placed finds the place of another part in a message about YAML.
+var placed = regexp.MustCompile(`at \[(\d+):\d+\]`)
+
 func (r *Reader) syntax(err error) {
 	line, column, message := 1, 1, err.Error()
 	if e, ok := err.(yaml.Error); ok {
@@ -71,6 +75,10 @@ func (r *Reader) syntax(err error) {
 			line, column = t.Position.Line, t.Position.Column
 		}
 	}
+	message = placed.ReplaceAllStringFunc(message, func(at string) string { // counted from where the document begins
+		inner, _ := strconv.Atoi(placed.FindStringSubmatch(at)[1])
+		return fmt.Sprintf("in line %d", inner+r.before)
+	})
 	r.add(line, column, "yaml-syntax", "not readable as YAML: "+message, "check the indentation, colons and quotes of this line")
 }
 
