@@ -145,7 +145,8 @@ func TestSQLiteDataset(t *testing.T) {
 	require.Contains(t, refused.err, "forbidden")
 }
 
-// liteCauses: on SQLite too, the order that a reference asks for is held, causes are found by edits and proved, and it is said where a query
+// liteCauses: on SQLite too, the order that a reference asks for is held, causes are found by edits and proved, and it is said where a
+// query
 // is written as only SQLite reads it.
 func liteCauses(t *testing.T, dir string) {
 	t.Helper()

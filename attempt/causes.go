@@ -37,7 +37,8 @@ func (w *running) explain(ctx context.Context, place *Place, t *task, a *record.
 	switch {
 	case len(found.Faults) == 0 && len(seen) < len(a.Faults):
 		a.Faults[0].Evidence += "; " + cause.TriedWords(found)
-	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && !found.Shown && found.Faults[0].Code != fault.WrongLayout && len(seen) > 0 &&
+	case len(found.Faults) > 0 && found.Faults[0].Edit == "" && !found.Shown && found.Faults[0].Code != fault.WrongLayout &&
+		len(seen) > 0 &&
 		seen[0].Certainty == fault.Proved && !wrongBeside(a.Match):
 		a.Faults = slices.Concat(seen, found.Faults) // what the tables prove goes before what they hint at
 	default:

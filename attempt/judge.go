@@ -64,6 +64,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		return t.words(ctx, a, reply.Text, expectations)
 	}
 	j, nearest, err := t.match(ctx, a, got, expectations)
+	j.attempt.Notes = append(j.attempt.Notes, w.unread(j.attempt, part, got, nearest)...)
 	switch {
 	case err != nil:
 	case j.attempt.Verdict == score.Right:
@@ -73,15 +74,17 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
 		err = w.explain(ctx, t.place, t, &j.attempt, got, nearest)
 	}
-	if err == nil {
-		searched := j.attempt.Verdict == score.Wrong && part == partQuery && w.plan.Diagnose.Runs > 0
-		j.attempt.Notes = append(j.attempt.Notes, cause.Unread(nearest, searched && got.tree == nil)...)
-	}
 	if err == nil && j.attempt.Verdict == score.Wrong {
 		j.attempt.Shown = shown(nearest.Tree, got.tree)
 		err = t.namedRejected(ctx, &j.attempt, got.table)
 	}
 	return j, err
+}
+
+// unread says what could not be done for want of a query's syntax tree.
+func (w *running) unread(a record.Attempt, part string, got given, e expect.Expectation) []string {
+	searched := a.Verdict == score.Wrong && part == partQuery && w.plan.Diagnose.Runs > 0
+	return cause.Unread(e, searched && got.tree == nil)
 }
 
 // counting are the accepted answers that count for a task: for a follow-up, the reading of the title that the turn before

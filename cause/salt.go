@@ -46,7 +46,8 @@ func (e *Search) leftOut(ctx context.Context, name string, steps []twin.Step, li
 	if !known {
 		return nil, nil
 	}
-	text, err := sqltext.LeftOut(sqltext.Shadow{Table: source.Name, Columns: e.ColumnNames(name), Steps: steps}, first, sqltext.In(e.engine))
+	text, err := sqltext.LeftOut(sqltext.Shadow{Table: source.Name, Columns: e.ColumnNames(name), Steps: steps}, first,
+		sqltext.In(e.engine))
 	if err != nil {
 		return nil, err
 	}

@@ -56,8 +56,9 @@ type Edited struct {
 
 // NewSearch makes a search over a dataset of some tables, on which the pool runs queries in an engine of a name.
 func NewSearch(pool expect.Queries, tables []engine.Table, engineName string) *Search {
-	e := &Search{pool: pool, engine: engineName, Columns: EditColumns(tables), Types: map[string]engine.Table{}, results: map[string]Edited{},
-		values: map[string][]string{}}
+	e := &Search{pool: pool, engine: engineName, Columns: EditColumns(tables), Types: map[string]engine.Table{},
+		results: map[string]Edited{},
+		values:  map[string][]string{}}
 	for _, t := range tables {
 		e.Types[strings.ToLower(t.Name)] = t
 	}

@@ -52,7 +52,8 @@ func newWhyCmd(a *app) *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&o.dataset, "dataset", "", "the dataset that the queries are about")
 	f.StringVar(&o.reference, "reference", "", "a file with the right query")
-	f.StringVar(&o.answer, "answer", "", "a file with the wrong query, or with the table of an answer without one (CSV, JSON, Parquet, XLSX)")
+	f.StringVar(&o.answer, "answer", "",
+		"a file with the wrong query, or with the table of an answer without one (CSV, JSON, Parquet, XLSX)")
 	f.StringVar(&o.expected, "expected", "", "a file with the right table, for want of a reference query")
 	f.BoolVar(&o.all, "all", false, "list also the edits and the changes of the data that showed nothing")
 	f.DurationVar(&o.limit, "limit", 0, "give a search up after this time (default: ten times what is expected)")
@@ -275,7 +276,8 @@ func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset
 	if err != nil {
 		return view.WhyForm{}, "", trouble.As(trouble.Usage, err)
 	}
-	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried, Alterations: got.Altered, Notes: got.Unread,
+	form := view.WhyForm{Matched: got.Match.Matched, Faults: got.Faults, Tried: len(got.Tried), Edits: got.Tried,
+		Alterations: got.Altered, Notes: got.Unread,
 		DurationMS: time.Since(start).Milliseconds()}
 	if f := got.Failure; f != nil {
 		form.Faults = []fault.Fault{cause.FailureFault(why.Answer, f)}

@@ -30,7 +30,7 @@ var liteQueries = []string{
 	"SELECT x.a, (SELECT count(*) FROM u WHERE u.a = x.a) FROM t AS x WHERE x.a IN (SELECT a FROM u) ORDER BY 1",
 	"SELECT a FROM t WHERE NOT EXISTS (SELECT 1 FROM u WHERE u.a = t.a) AND a < 6",
 	"WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 4) SELECT sum(i) FROM n",
-	"SELECT a, row_number() OVER (ORDER BY a DESC) AS place, sum(a) OVER (ORDER BY a ROWS BETWEEN 1 PRECEDING AND CURRENT ROW) FROM t LIMIT 3",
+	"SELECT a, row_number() OVER (ORDER BY a DESC) AS place, sum(a) OVER (ORDER BY a ROWS 1 PRECEDING) FROM t LIMIT 3",
 	"SELECT sum(a) FILTER (WHERE a > 2990), count(DISTINCT b) FROM t",
 	"SELECT CASE a WHEN 1 THEN 'one' ELSE 'more' END AS w, count(*) FROM t GROUP BY w ORDER BY w",
 	"SELECT a FROM t WHERE a == 3 OR a <> 3 AND a != 4 AND a < 6 ORDER BY a",
@@ -64,7 +64,8 @@ func openLite(t *testing.T) *sqlite.Database {
 	return db
 }
 
-// TestLiteTrees: a tree that SQLite's queries are given means what the query means: what is written from it gives the same. Where SQLite has
+// TestLiteTrees: a tree that SQLite's queries are given means what the query means: what is written from it gives the same. Where SQLite
+// has
 // words of its own, there is no tree.
 func TestLiteTrees(t *testing.T) {
 	db := openLite(t)

@@ -166,7 +166,8 @@ type Chosen struct {
 func (c Chosen) Name() string { return c.Set.QuestionName(c.Question) }
 
 // Choose selects questions by the names of sets and questions; no names choose all. Follow-ups come with their question. A question may
-// be named without its set where only one has it. Drafts are never chosen. It errs for a name that nothing has, with the nearest.
+// be named without its set where only one has it, and no set has that name. Drafts are never chosen. It errs for a name that nothing has,
+// with the nearest.
 func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
 	var all []Chosen
 	for _, s := range sets {
@@ -219,20 +220,23 @@ func WithTags(chosen []Chosen, tags []string) ([]Chosen, error) {
 		}
 	}
 	if len(out) == 0 {
-		return nil, trouble.New(trouble.Usage, "no chosen question has the tag %s; %s", strings.Join(tags, " and "),
-			near.Hint(tags[0], slices.Compact(slices.Sorted(slices.Values(known)))))
+		return nil, trouble.New(trouble.Usage, "no chosen question has %s %s; %s", map[bool]string{true: "the tag",
+			false: "all of the tags"}[len(tags) == 1],
+			strings.Join(tags, " and "), near.Hint(tags[0], slices.Compact(slices.Sorted(slices.Values(known)))))
 	}
 	return out, nil
 }
 
 func want(all []Chosen, name string, wanted map[*golden.Question]bool) error {
-	var known []string
+	var known, ambiguous []string
 	found := map[string]bool{}
+	isSet := slices.ContainsFunc(all, func(c Chosen) bool { return c.Set.Name == name })
 	for _, c := range all {
 		known = append(known, c.Name())
-		if c.Set.Name == name || c.Name() == name || c.Question.ID == name {
+		if c.Set.Name == name || c.Name() == name || c.Question.ID == name && !isSet {
 			wanted[c.Question] = true
 			found[c.Set.Name] = true
+			ambiguous = append(ambiguous, c.Name())
 		}
 	}
 	switch {
@@ -243,7 +247,7 @@ func want(all []Chosen, name string, wanted map[*golden.Question]bool) error {
 		}
 		return trouble.New(trouble.Usage, "unknown set or question %q; did you mean %q?", name, hint)
 	case len(found) > 1:
-		return trouble.New(trouble.Usage, "several sets have a question %q; name it with its set, such as %s", name, known[0])
+		return trouble.New(trouble.Usage, "several sets have a question %q; name it with its set, such as %s", name, ambiguous[0])
 	}
 	return nil
 }

@@ -151,7 +151,8 @@ func (w *workshop) build(ctx context.Context, packages []listed, tests string) e
 	}
 	for _, p := range packages {
 		dir, err := filepath.Rel(root, p.Dir)
-		if err != nil || p.Module == nil || !p.Module.Main || len(p.TestGoFiles)+len(p.XTestGoFiles) == 0 || !strings.HasPrefix(dir+"/", tests) {
+		if err != nil || p.Module == nil || !p.Module.Main || len(p.TestGoFiles)+len(p.XTestGoFiles) == 0 || !strings.HasPrefix(dir+"/",
+			tests) {
 			continue
 		}
 		fmt.Fprintf(os.Stderr, "building the tests of %s\n", p.ImportPath)

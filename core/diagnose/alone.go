@@ -152,7 +152,8 @@ func (s sides) multiplied() []intervention {
 					!slices.ContainsFunc(s.c.Columns[child], func(c edit.Column) bool { return strings.EqualFold(c.Name, key.Name) }) {
 					continue
 				}
-				out = append(out, intervention{steps: map[string][]twin.Step{name: {twin.Times{Column: key.Name, Table: child, With: key.Name}}},
+				out = append(out, intervention{steps: map[string][]twin.Step{name: {twin.Times{Column: key.Name, Table: child,
+					With: key.Name}}},
 					words:  fmt.Sprintf("with each row of `%s` as often as `%s` has rows for it", name, child),
 					broken: fault.JoinFanOut, saysBroken: fmt.Sprintf("its join with `%s` counts rows more than once", child)})
 			}

@@ -26,7 +26,8 @@ func wide(t *sql.Tree, rows int) *table.Table {
 	return &table.Table{Columns: []*table.Column{table.FromCells("n", cells)}}
 }
 
-// TestAlone: an answer without a query is explained by the mistake in the reference that gives it; proved where the table says enough and no
+// TestAlone: an answer without a query is explained by the mistake in the reference that gives it; proved where the table says enough and
+// no
 // other code gives it, and likely where it says little.
 func TestAlone(t *testing.T) {
 	queries, trees := sqltest.Known(t)
@@ -107,9 +108,10 @@ func TestAloneByData(t *testing.T) {
 			}
 			return rowsOf(3, 9), nil
 		}
-		d, err := Find(context.Background(), Case{Reference: trees[i], Expected: rowsOf(1, 9), Got: rowsOf(2, 9), Columns: sqltest.Columns(),
-			Values: func(string) []string { return []string{"done", "it's"} },
-			Rows:   map[string]int64{"payments": 50, "loads": 500, "farms": 9}}, w)
+		d, err := Find(context.Background(), Case{Reference: trees[i], Expected: rowsOf(1, 9), Got: rowsOf(2, 9),
+			Columns: sqltest.Columns(),
+			Values:  func(string) []string { return []string{"done", "it's"} },
+			Rows:    map[string]int64{"payments": 50, "loads": 500, "farms": 9}}, w)
 		require.NoError(t, err)
 		require.NotEmpty(t, d.Faults, name)
 		require.Equal(t, c.code, d.Faults[0].Code, "%s: %s", name, d.Faults[0].Evidence)

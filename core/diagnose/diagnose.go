@@ -44,7 +44,8 @@ type World struct {
 	// Altered runs a query on changed data: each table after its steps. A nil table is a query that does not run there; nil where there is
 	// none. Its error is as that of Run.
 	Altered func(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error)
-	// LeftOut tells which rows of a table some steps leave out; nil where that cannot be told. Nil where there is none. Its error is as that
+	// LeftOut tells which rows of a table some steps leave out; nil where that cannot be told. Nil where there is none. Its error is as
+	// that
 	// of Run.
 	LeftOut func(ctx context.Context, table string, steps []twin.Step) (*fault.Rows, error)
 	// Now tells the time, for the net.
@@ -111,46 +112,55 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 	for _, f := range patterns(c) {
 		s.hinted[f.Code] = true
 	}
-	if c.Reference != nil && c.Answer != nil {
-		reference, repair := func() error { return s.edits(ctx, false, fewIdle) }, func() error { return s.edits(ctx, true, 0) }
-		if s.thin() { // many edits of the reference give nothing: what mends the answer says more
-			reference, repair = repair, reference
-		}
-		for _, stage := range []func() error{
-			reference,
-			repair,
-			func() error { return s.tieBreak(ctx) },
-			func() error { return s.pairs(ctx) },
-			func() error { return s.edits(ctx, false, mostIdle) },
-			func() error { return s.edits(ctx, true, mostIdle) },
-			func() error { return s.tieBreak(ctx) },
-		} {
-			if s.proved() || s.salted || s.d.Ended != "" {
-				break
-			}
-			if err := stage(); err != nil {
-				return s.d, err
-			}
-		}
-		if best, _ := s.best(); s.w.Altered != nil && c.Expected != nil && c.Got != nil && (best == nil || best.left > 0) {
-			if err := s.alter(ctx); err != nil {
-				return s.d, err
-			}
-		}
-	} else if c.Reference != nil && c.Got != nil {
-		if err := s.alone(ctx); err != nil {
-			return s.d, err
-		}
-	} else if c.Answer != nil {
-		if err := s.edits(ctx, true, mostIdle); err != nil {
-			return s.d, err
-		}
+	if err := s.look(ctx); err != nil {
+		return s.d, err
 	}
 	if s.slow > 0 && s.d.Ended == "" {
 		s.d.Ended = stoppedWords(s.slow)
 	}
 	s.conclude()
 	return s.d, errors.Join(s.addRows(ctx), s.addShares(ctx))
+}
+
+// look runs what fits what is known: both queries, the reference alone with a table, or the answer's query alone.
+func (s *search) look(ctx context.Context) error {
+	switch {
+	case s.c.Reference != nil && s.c.Answer != nil:
+		return s.both(ctx)
+	case s.c.Reference != nil && s.c.Got != nil:
+		return s.alone(ctx)
+	case s.c.Answer != nil:
+		return s.edits(ctx, true, mostIdle)
+	}
+	return nil
+}
+
+// both searches with both queries known: by edits of each, by pairs of edits, and on changed data.
+func (s *search) both(ctx context.Context) error {
+	reference, repair := func() error { return s.edits(ctx, false, fewIdle) }, func() error { return s.edits(ctx, true, 0) }
+	if s.thin() { // many edits of the reference give nothing: what mends the answer says more
+		reference, repair = repair, reference
+	}
+	for _, stage := range []func() error{
+		reference,
+		repair,
+		func() error { return s.tieBreak(ctx) },
+		func() error { return s.pairs(ctx) },
+		func() error { return s.edits(ctx, false, mostIdle) },
+		func() error { return s.edits(ctx, true, mostIdle) },
+		func() error { return s.tieBreak(ctx) },
+	} {
+		if s.proved() || s.salted || s.d.Ended != "" {
+			break
+		}
+		if err := stage(); err != nil {
+			return err
+		}
+	}
+	if best, _ := s.best(); s.w.Altered != nil && s.c.Expected != nil && s.c.Got != nil && (best == nil || best.left > 0) {
+		return s.alter(ctx)
+	}
+	return nil
 }
 
 type search struct {

@@ -50,8 +50,9 @@ func roundedAway(c Case, r match.Result) *fault.Fault {
 			}) {
 				continue
 			}
-			return &fault.Fault{Code: fault.Rounding, Evidence: fmt.Sprintf("every value of %s that differs is the expected one %s to %d decimals",
-				c.Expected.Columns[column].Name, way.words, places)}
+			return &fault.Fault{Code: fault.Rounding,
+				Evidence: fmt.Sprintf("every value of %s that differs is the expected one %s to %d decimals",
+					c.Expected.Columns[column].Name, way.words, places)}
 		}
 	}
 	return nil
@@ -150,7 +151,8 @@ func tiedRowsLost(c Case, r match.Result) *fault.Fault {
 		}
 	}
 	return &fault.Fault{Code: fault.Limit,
-		Evidence: fmt.Sprintf("each of the %d missing rows is tied with a row that is there: one of the tied stands for all", len(r.Missing))}
+		Evidence: fmt.Sprintf("each of the %d missing rows is tied with a row that is there: one of the tied stands for all",
+			len(r.Missing))}
 }
 
 // lastNumber is what a row is ranked by, as far as the table shows it: its last number; "" for none.

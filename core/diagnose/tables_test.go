@@ -101,7 +101,8 @@ func TestTiedRowsLost(t *testing.T) {
 	}
 }
 
-// TestPlacedCode: one end of a period that is lost is another period; a lost condition that two tables share is part of their join; any other
+// TestPlacedCode: one end of a period that is lost is another period; a lost condition that two tables share is part of their join; any
+// other
 // lost condition is one.
 func TestPlacedCode(t *testing.T) {
 	for query, want := range map[string]map[string]fault.Code{

@@ -88,7 +88,8 @@ func turnSelfJoin(s Subject, at sql.Site) []Change {
 	}
 	a, b := left.Names(field.ColumnNames), right.Names(field.ColumnNames)
 	const qualified = 2
-	if len(a) != qualified || len(b) != qualified || strings.EqualFold(a[0], b[0]) || baseOf(s, a[0]) == "" || baseOf(s, a[0]) != baseOf(s, b[0]) {
+	if len(a) != qualified || len(b) != qualified || strings.EqualFold(a[0], b[0]) || baseOf(s, a[0]) == "" || baseOf(s,
+		a[0]) != baseOf(s, b[0]) {
 		return nil
 	}
 	return one(altered(s, at, func(n *ast.Node) {

@@ -116,7 +116,8 @@ func digest(s *golden.Set) string {
 	}
 	out := fmt.Sprintf("%s of %s, %s, %v, %v", s.Name, s.Dataset, s.Owner, s.Tags, s.Rules)
 	for _, q := range s.All() {
-		out += fmt.Sprintf("\n    %d %s %q after %t: %q %v %s %g %v %v %s %s %v %q draft %t known-wrong %q formerly %v = %s", q.At.Line, q.ID, q.Text,
+		out += fmt.Sprintf("\n    %d %s %q after %t: %q %v %s %g %v %v %s %s %v %q draft %t known-wrong %q formerly %v = %s", q.At.Line,
+			q.ID, q.Text,
 			q.After != nil, q.AlsoAsked, q.Tags, q.Difficulty, q.Weight, q.Rules, q.Types, q.Dialect, q.Expect, q.Mentions, q.Then, q.Draft,
 			q.KnownWrong, q.Formerly, answer(q.Answer))
 		for _, r := range q.Readings {
@@ -153,7 +154,8 @@ func told(text string, known map[string]bool) string {
 	return strings.Join(out, "")
 }
 
-// TestVariations holds what is said of a hand-written set when one of its lines is left out, doubled, emptied, indented, cut or put behind the
+// TestVariations holds what is said of a hand-written set when one of its lines is left out, doubled, emptied, indented, cut or put
+// behind the
 // next one.
 func TestVariations(t *testing.T) {
 	lines := strings.Split(handWritten, "\n")
@@ -206,7 +208,8 @@ func TestEditVariations(t *testing.T) {
 	table := "| n |\n| -: |\n| 3 |\n"
 	var got strings.Builder
 	for _, form := range []struct{ name, text string }{{"as written", handWritten}, {"no end", strings.TrimSuffix(handWritten, "\n")},
-		{"carriage returns", strings.ReplaceAll(handWritten, "\n", "\r\n")}, {"close together", strings.ReplaceAll(handWritten, "\n\n", "\n")}} {
+		{"carriage returns", strings.ReplaceAll(handWritten, "\n", "\r\n")}, {"close together", strings.ReplaceAll(handWritten, "\n\n",
+			"\n")}} {
 		set, problems := golden.Parse("t.md", []byte(form.text))
 		if len(problems) > 0 {
 			fmt.Fprintf(&got, "%s: %d problems, the first: %s\n", form.name, len(problems), problems[0].Message)
@@ -223,7 +226,8 @@ func TestEditVariations(t *testing.T) {
 			fmt.Fprintf(&got, "%s, %s\n", form.name, q.ID)
 			text, err := set.EditQuestion(q, golden.Edit{Text: "What *now*?"})
 			said("another text", text, err)
-			text, err = set.EditQuestion(q, golden.Edit{Settings: []golden.Setting{{Key: "weight", Value: "3"}, {Key: "draft", Value: "true"}}})
+			text, err = set.EditQuestion(q, golden.Edit{Settings: []golden.Setting{{Key: "weight", Value: "3"}, {Key: "draft",
+				Value: "true"}}})
 			said("other settings", text, err)
 			text, err = set.EditQuestion(q, golden.Edit{Query: "SELECT 2 AS n"})
 			said("another query", text, err)

@@ -30,7 +30,9 @@ func galleryTables(t *testing.T) (expected *table.Table, answers [][2]string) {
 		answers = append(answers, [2]string{name, strings.NewReplacer(pairs...).Replace(base)})
 	}
 	lines := strings.Split(base, "\n")
-	put := func(name string, rows ...string) { answers = append(answers, [2]string{name, strings.Join(rows, "\n")}) }
+	put := func(name string, rows ...string) {
+		answers = append(answers, [2]string{name, strings.Join(rows, "\n")})
+	}
 	change("the same")
 	change("another number", "12", "13")
 	change("another name of a column", "share", "part")
@@ -49,7 +51,8 @@ func galleryTables(t *testing.T) (expected *table.Table, answers [][2]string) {
 	change("rounded far", "0.125", "0.1", "0.25", "0.2")
 	change("nearly", "0.125", "0.1251")
 	change("noise", "0.125", "0.12500000000001")
-	change("moments for days", "2031-01-01", "2031-01-01 00:00:00", "2031-01-02", "2031-01-02 00:00:00", "2031-01-03", "2031-01-03 00:00:00")
+	change("moments for days", "2031-01-01", "2031-01-01 00:00:00", "2031-01-02", "2031-01-02 00:00:00", "2031-01-03",
+		"2031-01-03 00:00:00")
 	change("another writing of days", "2031-01-01", "01.01.2031", "2031-01-02", "02.01.2031", "2031-01-03", "03.01.2031")
 	change("a moment that is none", "2031-01-01", "2031-01-01 00:00:01")
 	change("another day", "2031-01-02", "2031-01-05")
@@ -66,7 +69,8 @@ func galleryTables(t *testing.T) (expected *table.Table, answers [][2]string) {
 	put("a column short", "town,day,n", "Aske,2031-01-01,12", "Brill,2031-01-02,7", "Cole,2031-01-03,7", "Dune,∅,0")
 	put("a column too many", "town,day,n,share,id", "Aske,2031-01-01,12,0.125,1", "Brill,2031-01-02,7,0.5,2", "Cole,2031-01-03,7,∅,3",
 		"Dune,∅,0,0.25,4")
-	put("columns turned round", "share,n,day,town", "0.125,12,2031-01-01,Aske", "0.5,7,2031-01-02,Brill", "∅,7,2031-01-03,Cole", "0.25,0,∅,Dune")
+	put("columns turned round", "share,n,day,town", "0.125,12,2031-01-01,Aske", "0.5,7,2031-01-02,Brill", "∅,7,2031-01-03,Cole",
+		"0.25,0,∅,Dune")
 	put("no names", "a,b,c,d", lines[1], lines[2], lines[3], lines[4])
 	put("one cell", "n", "12")
 	put("a blank row more", append(append([]string{}, lines...), "∅,∅,∅,∅")...)
@@ -121,7 +125,8 @@ func TestGallery(t *testing.T) {
 	}
 	want, err := os.ReadFile(path)
 	require.NoError(t, err)
-	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got.String(), "\n"), "go test ./core/match -update writes it; read it")
+	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got.String(), "\n"),
+		"go test ./core/match -update writes it; read it")
 }
 
 func judged(r match.Result) string {
@@ -136,7 +141,8 @@ func judged(r match.Result) string {
 	for _, p := range r.Columns {
 		pairs += fmt.Sprintf(" %d-%d %v", p.Expected, p.Answer, p.How)
 	}
-	out += fmt.Sprintf("; %v%s; rows %v, cells %d, missing %v, extra %v", r.Remarks, pairs, r.AnswerOf, len(r.Cells), r.Missing, r.ExtraRows)
+	out += fmt.Sprintf("; %v%s; rows %v, cells %d, missing %v, extra %v", r.Remarks, pairs, r.AnswerOf, len(r.Cells), r.Missing,
+		r.ExtraRows)
 	if len(r.Notes) > 0 {
 		out += fmt.Sprintf("; notes %q", r.Notes)
 	}

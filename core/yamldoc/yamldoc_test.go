@@ -145,7 +145,7 @@ func TestWhatItIs(t *testing.T) {
 func TestBroken(t *testing.T) {
 	for _, c := range []struct{ document, code, message string }{
 		{"a: [1, 2\nb: 3\n", "yaml-syntax", "not readable as YAML"},
-		{"a: 1\nb: 2\na: 3\n", "yaml-syntax", `"a" already defined in line 4`},
+		{"a: 1\nb: 2\na: 3\n", "yaml-syntax", `"a" already defined in line 1`},
 		{"a: 1\n  b: 2\n", "yaml-syntax", "not readable as YAML"},
 		{"a: 'x\n", "yaml-syntax", "not readable as YAML"},
 		{"a: 1\n---\nb: 2\n", "yaml-documents", "a second YAML document starts here"},

@@ -41,7 +41,8 @@ func seen(t *testing.T, path string, o sample.Options) string {
 	if err != nil {
 		fmt.Fprintf(&b, "  refused: %s\n", strings.ReplaceAll(err.Error(), "\n", "\n    "))
 	} else {
-		fmt.Fprintf(&b, "  delimiter %q, skip %d, names %q, lines %v, guessed %v\n", s.Delimiter, s.Skip, s.Names, s.Rows, s.Guessed.Entries())
+		fmt.Fprintf(&b, "  delimiter %q, skip %d, names %q, lines %v, guessed %v\n", s.Delimiter, s.Skip, s.Names, s.Rows,
+			s.Guessed.Entries())
 		for _, n := range s.Notes {
 			fmt.Fprintf(&b, "  note %s, line %d, warning %t: %s\n", n.Code, n.Line, n.Warning, n.Message)
 		}
@@ -125,7 +126,30 @@ func texts() []textCase {
 			add("delimiter "+d, ending, joined(d, same), sample.Options{})
 		}
 	}
-	for name, change := range map[string]*strings.Replacer{
+	for name, change := range writings() {
+		add(name, ".csv", joined(";", change.Replace), sample.Options{})
+		out[len(out)-1].name = name
+	}
+	for name, body := range bodies(plain) {
+		add(name, ".csv", body, sample.Options{})
+	}
+	for name, o := range map[string]sample.Options{
+		"header row 2": {HeaderRow: 2}, "header row 9": {HeaderRow: 9}, "semicolons": {Delimiter: ";"}, "tabs": {Delimiter: `\t`},
+		"a long delimiter": {Delimiter: "::"}, "said latin-1": {Encoding: "latin-1"}, "said utf-8": {Encoding: "utf-8"},
+		"said utf-16": {Encoding: "utf-16"}, "said klingon": {Encoding: "klingon"}, "said skip": {Writing: sample.Writing{SkipLast: 2}},
+		"said decimal": {Writing: sample.Writing{Decimal: ",", Thousands: "."}},
+		"said dates":   {Writing: sample.Writing{DateFormat: "%d.%m.%Y"}},
+	} {
+		add(name, ".csv", plain, o)
+		add(name+", semicolons", ".csv", joined(";", strings.NewReplacer("1234.5", "1.234,5", "0.25", "0,25", "2031-01-31", "31.01.2031",
+			"2031-02-01", "01.02.2031").Replace), o)
+	}
+	return inOrder(out)
+}
+
+// writings change how the cells of a plain file are written.
+func writings() map[string]*strings.Replacer {
+	return map[string]*strings.Replacer{
 		"decimal comma":  strings.NewReplacer("1234.5", "1234,5", "0.25", "0,25"),
 		"dots and comma": strings.NewReplacer("1234.5", "1.234,5", "0.25", "0,25"),
 		"apostrophes":    strings.NewReplacer("1234.5", "1'234.5"),
@@ -144,12 +168,13 @@ func texts() []textCase {
 		"quotes":         strings.NewReplacer("Ash", `A "sh"`),
 		"truths":         strings.NewReplacer("7", "true", "12", "false"),
 		"repeated names": strings.NewReplacer("amount", "day", "name", ""),
-	} {
-		add(name, ".csv", joined(";", change.Replace), sample.Options{})
-		out[len(out)-1].name = name
 	}
+}
+
+// bodies are files that are otherwise than a plain one, each in one respect.
+func bodies(plain string) map[string]string {
 	lines := strings.SplitAfter(plain, "\n")
-	for name, body := range map[string]string{
+	return map[string]string{
 		"a title above":         "Report of January\n" + plain,
 		"two titles above":      "Report\n\n" + plain,
 		"a total below":         plain + "Total,,1231.75,19\n",
@@ -175,21 +200,7 @@ func texts() []textCase {
 		"bad bytes":             "name,town\nAsh,\xff\xfe\n",
 		"quoted blanks":         "a,b\n\"\",1\n,2\n",
 		"padded":                "a, b\n x , 1\n y , 2\n",
-	} {
-		add(name, ".csv", body, sample.Options{})
 	}
-	for name, o := range map[string]sample.Options{
-		"header row 2": {HeaderRow: 2}, "header row 9": {HeaderRow: 9}, "semicolons": {Delimiter: ";"}, "tabs": {Delimiter: `\t`},
-		"a long delimiter": {Delimiter: "::"}, "said latin-1": {Encoding: "latin-1"}, "said utf-8": {Encoding: "utf-8"},
-		"said utf-16": {Encoding: "utf-16"}, "said klingon": {Encoding: "klingon"}, "said skip": {Writing: sample.Writing{SkipLast: 2}},
-		"said decimal": {Writing: sample.Writing{Decimal: ",", Thousands: "."}},
-		"said dates":   {Writing: sample.Writing{DateFormat: "%d.%m.%Y"}},
-	} {
-		add(name, ".csv", plain, o)
-		add(name+", semicolons", ".csv", joined(";", strings.NewReplacer("1234.5", "1.234,5", "0.25", "0,25", "2031-01-31", "31.01.2031",
-			"2031-02-01", "01.02.2031").Replace), o)
-	}
-	return inOrder(out)
 }
 
 // inOrder sorts cases by name, so that maps may make them.
@@ -218,7 +229,8 @@ func utf16Text(s string, turned, mark bool) string {
 	return string(out)
 }
 
-// TestSheets holds how spreadsheets are read: titles and blank rows, merged cells, dates in their formats, formulas, truths, several sheets.
+// TestSheets holds how spreadsheets are read: titles and blank rows, merged cells, dates in their formats, formulas, truths, several
+// sheets.
 func TestSheets(t *testing.T) {
 	dir := t.TempDir()
 	var got strings.Builder
@@ -243,6 +255,50 @@ func TestSheets(t *testing.T) {
 		}
 	}
 	held(t, "sheets.txt", got.String())
+}
+
+// workbooks are sheets that are otherwise in what is beside or behind their cells.
+func workbooks(plain map[string]any, with func(map[string]any) map[string]any) []sheetCase {
+	return []sheetCase{
+		{name: "header row 2", cells: with(nil), options: sample.Options{HeaderRow: 2}},
+		{name: "header row 9", cells: with(nil), options: sample.Options{HeaderRow: 9}},
+		{name: "nothing", cells: nil},
+		{name: "merged", cells: with(map[string]any{"C1": "of", "C2": "both"}),
+			change: func(f *excelize.File) error { return f.MergeCell("Sheet1", "C2", "C3") }},
+		{name: "merged title", cells: map[string]any{"A1": "Prices", "A2": "code", "B2": "n", "A3": "x", "B3": 2},
+			change: func(f *excelize.File) error { return f.MergeCell("Sheet1", "A1", "B1") }},
+		{name: "formula", cells: with(map[string]any{"C1": "twice"}), change: func(f *excelize.File) error {
+			return f.SetCellFormula("Sheet1", "C2", "B2*2")
+		}},
+		{name: "second sheet", cells: plain, change: func(f *excelize.File) error {
+			if _, err := f.NewSheet("More"); err != nil {
+				return err
+			}
+			return f.SetCellValue("More", "A1", "k")
+		}},
+		{name: "named sheet", cells: plain, options: sample.Options{Sheet: "more"}, change: func(f *excelize.File) error {
+			if _, err := f.NewSheet("More"); err != nil {
+				return err
+			}
+			return f.SetSheetRow("More", "A1", &[]any{"k", "v"})
+		}},
+		{name: "unknown sheet", cells: plain, options: sample.Options{Sheet: "Shet1"}},
+		{name: "text of a number", cells: with(map[string]any{"C1": "t", "C2": "12", "C3": "0012"})},
+		{name: "error", cells: with(map[string]any{"C1": "e", "C2": "#DIV/0!", "C3": "#N/A"})},
+		{name: "spaces", cells: with(map[string]any{"C1": " padded ", "C2": " x ", "C3": "  "})},
+		{name: "lines", cells: with(map[string]any{"C1": "two\nlines", "C2": "x\ny"})},
+	}
+}
+
+// formats are those of numbers, of which some are of dates.
+func formats() map[string]excelize.Style {
+	custom := func(format string) excelize.Style { return excelize.Style{CustomNumFmt: &format} }
+	return map[string]excelize.Style{"built in 14": {NumFmt: 14}, "built in 17": {NumFmt: 17},
+		"built in 22": {NumFmt: 22},
+		"built in 20": {NumFmt: 20}, "built in 45": {NumFmt: 45}, "built in 27": {NumFmt: 27}, "built in 36": {NumFmt: 36},
+		"built in 37": {NumFmt: 37}, "built in 47": {NumFmt: 47}, "built in 48": {NumFmt: 48}, "built in 9": {NumFmt: 9},
+		"built in 2": {NumFmt: 2}, "custom day": custom("dd.mm.yyyy"), "custom number": custom(`0.00 "days"`),
+		"custom colour": custom("[Red]0.00"), "custom elapsed": custom("[h]:mm"), "custom text": custom("@")}
 }
 
 type sheetCase struct {
@@ -278,7 +334,6 @@ func sheetCases() []sheetCase {
 			return nil
 		}
 	}
-	custom := func(format string) excelize.Style { return excelize.Style{CustomNumFmt: &format} }
 	out := []sheetCase{{name: "plain", cells: plain},
 		{name: "a title", cells: map[string]any{"A1": "Prices of May", "A3": "code", "B3": "n", "A4": "x", "B4": 2}},
 		{name: "blank rows", cells: map[string]any{"A1": "code", "B1": "n", "A3": "x", "B3": 2, "A6": "y", "B6": 3}},
@@ -288,39 +343,9 @@ func sheetCases() []sheetCase {
 		{name: "days", cells: with(map[string]any{"C1": "day", "C2": day, "C3": day.Add(36 * time.Hour)})},
 		{name: "mixed", cells: with(map[string]any{"C1": "any", "C2": 5, "C3": "five", "C4": day})},
 		{name: "large numbers", cells: with(map[string]any{"C1": "id", "C2": 12345678901234, "C3": 0.1 + 0.2})},
-		{name: "header row 2", cells: with(nil), options: sample.Options{HeaderRow: 2}},
-		{name: "header row 9", cells: with(nil), options: sample.Options{HeaderRow: 9}},
-		{name: "nothing", cells: nil},
-		{name: "merged", cells: with(map[string]any{"C1": "of", "C2": "both"}),
-			change: func(f *excelize.File) error { return f.MergeCell("Sheet1", "C2", "C3") }},
-		{name: "merged title", cells: map[string]any{"A1": "Prices", "A2": "code", "B2": "n", "A3": "x", "B3": 2},
-			change: func(f *excelize.File) error { return f.MergeCell("Sheet1", "A1", "B1") }},
-		{name: "formula", cells: with(map[string]any{"C1": "twice"}), change: func(f *excelize.File) error {
-			return f.SetCellFormula("Sheet1", "C2", "B2*2")
-		}},
-		{name: "second sheet", cells: plain, change: func(f *excelize.File) error {
-			if _, err := f.NewSheet("More"); err != nil {
-				return err
-			}
-			return f.SetCellValue("More", "A1", "k")
-		}},
-		{name: "named sheet", cells: plain, options: sample.Options{Sheet: "more"}, change: func(f *excelize.File) error {
-			if _, err := f.NewSheet("More"); err != nil {
-				return err
-			}
-			return f.SetSheetRow("More", "A1", &[]any{"k", "v"})
-		}},
-		{name: "unknown sheet", cells: plain, options: sample.Options{Sheet: "Shet1"}},
-		{name: "text of a number", cells: with(map[string]any{"C1": "t", "C2": "12", "C3": "0012"})},
-		{name: "error", cells: with(map[string]any{"C1": "e", "C2": "#DIV/0!", "C3": "#N/A"})},
-		{name: "spaces", cells: with(map[string]any{"C1": " padded ", "C2": " x ", "C3": "  "})},
-		{name: "lines", cells: with(map[string]any{"C1": "two\nlines", "C2": "x\ny"})},
 	}
-	for format, style := range map[string]excelize.Style{"built in 14": {NumFmt: 14}, "built in 17": {NumFmt: 17}, "built in 22": {NumFmt: 22},
-		"built in 20": {NumFmt: 20}, "built in 45": {NumFmt: 45}, "built in 27": {NumFmt: 27}, "built in 36": {NumFmt: 36},
-		"built in 37": {NumFmt: 37}, "built in 47": {NumFmt: 47}, "built in 48": {NumFmt: 48}, "built in 9": {NumFmt: 9},
-		"built in 2": {NumFmt: 2}, "custom day": custom("dd.mm.yyyy"), "custom number": custom(`0.00 "days"`),
-		"custom colour": custom("[Red]0.00"), "custom elapsed": custom("[h]:mm"), "custom text": custom("@")} {
+	out = append(out, workbooks(plain, with)...)
+	for format, style := range formats() {
 		out = append(out, sheetCase{name: "format " + format, cells: with(map[string]any{"C1": "v", "C2": 45678.25, "C3": 45679}),
 			change: styled(style, "C2", "C3")})
 	}

@@ -92,7 +92,8 @@ func TestAlteredTables(t *testing.T) {
 	_, err = lite.Exec("CREATE TABLE days AS SELECT '2031-01-31' AS day, '2031-01-31 10:20:30' AS moment")
 	require.NoError(t, err)
 	text, err = sqltext.Shadowed("SELECT day, moment FROM days", []sqltext.Shadow{{Table: "days", Columns: []string{"day", "moment"},
-		Steps: []twin.Step{twin.Later{Column: "day", Type: "DATE", Months: -12}, twin.Later{Column: "moment", Type: "DATETIME", Months: 2}}}},
+		Steps: []twin.Step{twin.Later{Column: "day", Type: "DATE", Months: -12}, twin.Later{Column: "moment", Type: "DATETIME",
+			Months: 2}}}},
 		sqltext.In("sqlite"))
 	require.NoError(t, err)
 	require.Equal(t, []string{"2030-01-31|2031-03-31 10:20:30"}, rows(t, lite, text))

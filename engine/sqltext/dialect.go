@@ -60,7 +60,8 @@ func (in Dialect) drawn(seed, below int) string {
 		const factor, prime = 1103515245, 2147483647
 		return fmt.Sprintf("((rowid * %d + %d) %% %d) %% %d", factor, int64(uint32(seed))*12345, prime, below)
 	}
-	return fmt.Sprintf("hash(rowid + %d) %% %d", int64(uint32(seed))*1_000_003, below) // hash(rowid, seed) gives for all seeds the same halves
+	const apart = 1_000_003 // hash(rowid, seed) gives for all seeds the same halves
+	return fmt.Sprintf("hash(rowid + %d) %% %d", int64(uint32(seed))*apart, below)
 }
 
 // literal is a text as a value of a type.

@@ -230,13 +230,7 @@ func (w *writer) arguments(e *ast.Node) []layout.Doc {
 func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 	called := e.FunctionName()
 	all := e.Nodes(field.Arguments)
-	const withEscape = 3 // arguments
-	if word := escapes[called]; word != "" && len(all) == withEscape {
-		return layout.List(w.expression(all[0].Node(field.Expression), operation), layout.Text(" "+word+" "),
-			w.expression(all[1].Node(field.Expression), operation), layout.Text(" ESCAPE "),
-			w.expression(all[2].Node(field.Expression), atom)), comparison
-	}
-	if e.Is(field.IsOperator) {
+	if e.Is(field.IsOperator) || escapes[called] != "" {
 		return w.infix(called, all)
 	}
 	if written, ok := w.interval(called, all); ok {
@@ -285,6 +279,12 @@ func plainArguments(all []*ast.Node) bool {
 }
 
 func (w *writer) infix(operator string, all []*ast.Node) (layout.Doc, int) {
+	const withEscape = 3 // operands
+	if word := escapes[operator]; word != "" && len(all) == withEscape {
+		return layout.List(w.expression(all[0].Node(field.Expression), operation), layout.Text(" "+word+" "),
+			w.expression(all[1].Node(field.Expression), operation), layout.Text(" ESCAPE "),
+			w.expression(all[2].Node(field.Expression), atom)), comparison
+	}
 	holds, known := binary[operator]
 	switch {
 	case len(all) == 1 && (operator == "-" || operator == "+" || operator == "~" || operator == "@"):
