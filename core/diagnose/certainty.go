@@ -62,7 +62,7 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	if h.left == 0 {
 		return true
 	}
-	if h.extra != nil { // two edits give an answer by chance more easily than one
+	if h.extra != nil && h.left > nearPair {
 		return false
 	}
 	if s.salted && len(rivals) == 0 {
@@ -78,6 +78,10 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	}
 	return true
 }
+
+// nearPair is how much two edits together may leave between the queries and prove something: farther off, two give an answer by chance more
+// easily than one.
+const nearPair = 4
 
 // thin tells answers of little information: none, or nothing but nulls.
 func (s *search) thin() bool { return thin(s.c.Got) }

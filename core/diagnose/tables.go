@@ -40,6 +40,9 @@ func roundedAway(c Case, r match.Result) *fault.Fault {
 		return nil
 	}
 	column := r.Cells[0].Column
+	if !tells(r.Cells) {
+		return nil
+	}
 	for _, places := range []int{0, 1, 2} {
 		unit := math.Pow10(places)
 		for _, way := range cutTo {
@@ -56,6 +59,11 @@ func roundedAway(c Case, r match.Result) *fault.Fault {
 		}
 	}
 	return nil
+}
+
+// tells whether the answer has several values where it differs: zero throughout is what many mistakes give.
+func tells(cells []match.Cell) bool {
+	return slices.ContainsFunc(cells, func(c match.Cell) bool { return c.Answer.String() != cells[0].Answer.String() })
 }
 
 // proofs are what the tables alone prove, in three cells or more.

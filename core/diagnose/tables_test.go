@@ -39,6 +39,7 @@ func TestProofs(t *testing.T) {
 		"a row lost":                {[]string{"a,-10.25,1", "b,-20.5,2"}, "", ""},
 		"cut off":                   {[]string{"a,10,1", "b,20,2", "c,45,3"}, fault.Rounding, "cut off to 0 decimals"},
 		"rounded up":                {[]string{"a,11,1", "b,21,2", "c,46,3"}, fault.Rounding, "rounded up to 0 decimals"},
+		"zero throughout":           {[]string{"a,0,1", "b,0,2", "c,0,3"}, "", ""},
 		"rounded in two ways":       {[]string{"a,11,1", "b,20,2", "c,46,3"}, "", ""},
 		"a tenth cut":               {[]string{"a,10.2,1", "b,20.4,2", "c,45.7,3"}, "", ""},
 		"tenfold":                   {[]string{"a,102.5,1", "b,205,2", "c,457.5,3"}, fault.OffByFactor, "10 times"},
