@@ -1,6 +1,8 @@
 package diagnose
 
 import (
+	"strings"
+
 	"tovrel/core/edit"
 	"tovrel/core/fault"
 	"tovrel/core/sql"
@@ -23,10 +25,16 @@ func (s *search) sameMoment(h hit) bool {
 	}
 	for _, p := range placesOf(held(was), held(is)) {
 		if together(held(was)[p]) != together(held(is)[p]) {
-			return sides{c: s.c}.column(p.table, p.columns).Kind == edit.Time
+			return sides{c: s.c}.column(p.table, p.columns).Kind == edit.Time && mentions(h.Change, p.columns) && mentions(*h.extra,
+				p.columns)
 		}
 	}
 	return false
+}
+
+// mentions tells a change of a part that names a column.
+func mentions(c edit.Change, column string) bool {
+	return strings.Contains(strings.ToLower(c.Before+" "+c.After), column)
 }
 
 // onlyConditions tells whether two queries use the same columns of the same tables for all but conditions.
