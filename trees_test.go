@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -135,7 +136,8 @@ func TestEdits(t *testing.T) {
 		name, tree, other := l[0], read(l[1]), read(l[2])
 		before := tree.Key()
 		made := false
-		for _, c := range edit.Changes(edit.Subject{Tree: tree, Other: other, Columns: columns}) {
+		for _, c := range slices.Concat(edit.Changes(edit.Subject{Tree: tree, Other: other, Columns: columns}),
+			edit.Changes(edit.Subject{Tree: tree, Columns: columns, Unseen: true})) {
 			require.NotEmpty(t, c.Code, c.Edit.Name)
 			made = made || c.Edit.Name == name && c.Tree.SameFeatures(other)
 		}
