@@ -57,7 +57,7 @@ mutate: ## one-line defects in PLACES chosen by SEED (below IN), and how many of
 	go run -tags duckdb_arrow ./bench/mutate -seed $(SEED) -count $(PLACES) -in "$(IN)"
 
 WORLDS ?= 24
-shapes: build ## causes of generated wrong answers, on WORLDS schemas of a fresh SEED; about half an hour
+shapes: build ## causes of generated wrong answers, on WORLDS schemas of a fresh SEED; about three quarters of an hour
 	go run -tags duckdb_arrow ./bench/shapes -seed $(SEED) -worlds $(WORLDS) ./tovrel
 
 PART ?=

@@ -59,6 +59,7 @@ var rooms = map[string][]string{
 	"standin":                   {"standin/pocket", "translator", "translator/chat"},
 	"standin/pocket":            {"translator"},
 	"sqltest":                   nil,
+	"gallerytest":               nil,
 	"schema":                    {"history", "standin/pocket", "translator", "view", "workspace"},
 }
 

@@ -83,7 +83,7 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 
 // unread says what could not be done for want of a query's syntax tree.
 func (w *running) unread(a record.Attempt, part string, got given, e expect.Expectation) []string {
-	searched := a.Verdict == score.Wrong && part == partQuery && w.plan.Diagnose.Runs > 0
+	searched := a.Verdict == score.Wrong && part == partQuery && w.plan.Diagnose.Runs > 0 && cause.Searchable(a.Faults)
 	return cause.Unread(e, searched && got.tree == nil)
 }
 

@@ -200,7 +200,8 @@ func (a *app) whyOf(ctx context.Context, o whyOptions, runName, question string)
 		return err
 	}
 	form, ended := view.WhyForm{Matched: at.Verdict == score.Right, Faults: at.Faults}, ""
-	if (at.Query != "" || tables.Answer != nil) && at.Verdict == score.Wrong && !at.Stance {
+	whole := tables.Answer != nil && tables.Answer.Rows() == tables.AnswerRows // large ones are kept in part
+	if (at.Query != "" || whole) && at.Verdict == score.Wrong && !at.Stance {
 		if form, ended, err = a.searched(ctx, source.w, r.Run, at, tables, o); err != nil {
 			return err
 		}

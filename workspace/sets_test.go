@@ -8,19 +8,9 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
-)
 
-// gallery compares a text with the one in testdata/gallery that somebody has read and approved.
-func gallery(t *testing.T, name, got string) {
-	t.Helper()
-	path := filepath.Join("..", "testdata", "gallery", name)
-	if *update {
-		require.NoError(t, os.WriteFile(path, []byte(got), 0o600))
-	}
-	want, err := os.ReadFile(path)
-	require.NoError(t, err)
-	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got, "\n"), "go test ./workspace -update writes it; read it")
-}
+	"tovrel/gallerytest"
+)
 
 // folder makes a folder of some files.
 func folder(t *testing.T, all map[string]string) string {
@@ -115,7 +105,7 @@ func TestSets(t *testing.T) {
 	require.NoError(t, err)
 	_, _, err = w.ReadSets([]string{"golden/none.md"})
 	fmt.Fprintf(&got, "a set that is not there: %v\n", err)
-	gallery(t, "sets.txt", got.String())
+	gallerytest.Holds(t, "sets.txt", got.String(), *update)
 }
 
 // TestChoose holds which questions are chosen by which names and tags, and what is said of names that nothing has.
@@ -157,7 +147,7 @@ func TestChoose(t *testing.T) {
 		chosen, err := WithTags(all, tags)
 		said(fmt.Sprint("tags ", tags), chosen, err)
 	}
-	gallery(t, "chosen.txt", got.String())
+	gallerytest.Holds(t, "chosen.txt", got.String(), *update)
 }
 
 // TestExtended holds what lines more make of settings in many layouts: nothing else of the file changes, and what would break it is
@@ -194,5 +184,5 @@ func TestExtended(t *testing.T) {
 			require.NoError(t, os.WriteFile(filepath.Join(dir, "tovrel.yaml"), []byte(text), 0o600))
 		}
 	}
-	gallery(t, "extended.txt", got.String())
+	gallerytest.Holds(t, "extended.txt", got.String(), *update)
 }

@@ -3,29 +3,14 @@ package golden_test
 import (
 	"flag"
 	"fmt"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"tovrel/core/golden"
+	"tovrel/gallerytest"
 )
 
 var update = flag.Bool("update", false, "rewrite what is held; read what changed")
-
-// held compares a text with the one in testdata/gallery that somebody has read and approved.
-func held(t *testing.T, name, got string) {
-	t.Helper()
-	path := filepath.Join("..", "..", "testdata", "gallery", name)
-	if *update {
-		require.NoError(t, os.WriteFile(path, []byte(got), 0o600))
-	}
-	want, err := os.ReadFile(path)
-	require.NoError(t, err)
-	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got, "\n"), "go test ./core/golden -update writes it; read it")
-}
 
 // handWritten is a set as somebody would write it, with each thing that a set may have; every variation of the gallery changes one line.
 const handWritten = `---
@@ -186,7 +171,7 @@ func TestVariations(t *testing.T) {
 			}
 		}
 	}
-	held(t, "golden-sets.txt", got.String())
+	gallerytest.Holds(t, "golden-sets.txt", got.String(), *update)
 }
 
 // difference are the lines that only one of two texts has, between what they begin and end with alike.
@@ -249,5 +234,5 @@ func TestEditVariations(t *testing.T) {
 		text, err := set.Add(golden.New{ID: set.FreeID("How many trips were there in May?"), Text: "How many trips were there in May?"})
 		said("one more", text, err)
 	}
-	held(t, "golden-edits.txt", got.String())
+	gallerytest.Holds(t, "golden-edits.txt", got.String(), *update)
 }

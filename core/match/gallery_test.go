@@ -3,8 +3,6 @@ package match_test
 import (
 	"flag"
 	"fmt"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 
@@ -12,6 +10,7 @@ import (
 
 	"tovrel/core/match"
 	"tovrel/core/table"
+	"tovrel/gallerytest"
 )
 
 var update = flag.Bool("update", false, "rewrite what is held; read what changed")
@@ -119,14 +118,7 @@ func TestGallery(t *testing.T) {
 			}
 		}
 	}
-	path := filepath.Join("..", "..", "testdata", "gallery", "matches.txt")
-	if *update {
-		require.NoError(t, os.WriteFile(path, []byte(got.String()), 0o600))
-	}
-	want, err := os.ReadFile(path)
-	require.NoError(t, err)
-	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got.String(), "\n"),
-		"go test ./core/match -update writes it; read it")
+	gallerytest.Holds(t, "matches.txt", got.String(), *update)
 }
 
 func judged(r match.Result) string {

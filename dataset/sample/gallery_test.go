@@ -1,11 +1,13 @@
 package sample_test
 
 import (
+	"cmp"
 	"context"
 	"flag"
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -16,21 +18,10 @@ import (
 
 	"tovrel/core/table"
 	"tovrel/dataset/sample"
+	"tovrel/gallerytest"
 )
 
 var update = flag.Bool("update", false, "rewrite what is held; read what changed")
-
-// held compares a text with the one in testdata/gallery that somebody has read and approved.
-func held(t *testing.T, name, got string) {
-	t.Helper()
-	path := filepath.Join("..", "..", "testdata", "gallery", name)
-	if *update {
-		require.NoError(t, os.WriteFile(path, []byte(got), 0o600))
-	}
-	want, err := os.ReadFile(path)
-	require.NoError(t, err)
-	require.Equal(t, strings.Split(string(want), "\n"), strings.Split(got, "\n"), "go test ./dataset/sample -update writes it; read it")
-}
 
 // seen is all that is told of a file: how it is written, what was noticed, and the table that comes out, by Open and by Plain.
 func seen(t *testing.T, path string, o sample.Options) string {
@@ -89,7 +80,7 @@ func TestTexts(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, []byte(c.body), 0o600))
 		fmt.Fprintf(&got, "%s %.200q\n%s", c.name, c.body, strings.ReplaceAll(seen(t, path, c.options), filepath.Base(path), "FILE"))
 	}
-	held(t, "texts.txt", got.String())
+	gallerytest.Holds(t, "texts.txt", got.String(), *update)
 }
 
 type textCase struct {
@@ -205,11 +196,10 @@ func bodies(plain string) map[string]string {
 
 // inOrder sorts cases by name, so that maps may make them.
 func inOrder(all []textCase) []textCase {
-	for i := range all {
-		for j := i; j > 0 && all[j].name+all[j].ending < all[j-1].name+all[j-1].ending; j-- {
-			all[j], all[j-1] = all[j-1], all[j]
-		}
-	}
+	slices.SortStableFunc(all, func(a, b textCase) int {
+		return cmp.Or(strings.Compare(a.name, b.name), strings.Compare(a.ending,
+			b.ending))
+	})
 	return all
 }
 
@@ -254,7 +244,7 @@ func TestSheets(t *testing.T) {
 			fmt.Fprintf(&got, "  sheet %v\n", s)
 		}
 	}
-	held(t, "sheets.txt", got.String())
+	gallerytest.Holds(t, "sheets.txt", got.String(), *update)
 }
 
 // workbooks are sheets that are otherwise in what is beside or behind their cells.
@@ -349,10 +339,6 @@ func sheetCases() []sheetCase {
 		out = append(out, sheetCase{name: "format " + format, cells: with(map[string]any{"C1": "v", "C2": 45678.25, "C3": 45679}),
 			change: styled(style, "C2", "C3")})
 	}
-	for i := range out {
-		for j := i; j > 0 && out[j].name < out[j-1].name; j-- {
-			out[j], out[j-1] = out[j-1], out[j]
-		}
-	}
+	slices.SortStableFunc(out, func(a, b sheetCase) int { return strings.Compare(a.name, b.name) })
 	return out
 }
