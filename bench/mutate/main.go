@@ -1,9 +1,9 @@
 // Command mutate plants one-line defects in a copy of the code, one at a time, and counts how many make a test fail.
 //
 // All of them are compiled into one copy, each behind a switch, so that the code is built once. A first round without a defect tells
-// which tests reach which places; then each defect is switched on and the tests that reach it run, the quickest first, until one fails.
-// A test that fails without the defect too counts for nothing, and tests that take longer than a defect is given are left out: the count
-// is a lower bound.
+// which tests reach which places; then each defect is switched on and the tests that reach it run, until one fails: first those of its
+// package, then those that most often told of a defect in the time they take. A test that fails without the defect too counts for nothing,
+// and tests that take longer than a defect is given are left out: the count is a lower bound.
 package main
 
 import (

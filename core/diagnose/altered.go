@@ -34,6 +34,10 @@ func (f finding) code() fault.Code {
 	return map[mode]fault.Code{mended: f.mended, broken: f.broken, agreed: f.both}[f.mode]
 }
 
+// proves tells whether a finding can prove a cause by itself: one narrow change of the data under which one query gives what was known
+// before.
+func (f finding) proves() bool { return f.mode != agreed && !f.wide }
+
 // evidence says it in words.
 func (f finding) evidence() string {
 	switch f.mode {
@@ -41,6 +45,9 @@ func (f finding) evidence() string {
 		return f.words + ", the translator's query gives what was expected: " + f.saysMended
 	case broken:
 		return f.words + ", the reference query gives the very answer: " + f.saysBroken
+	}
+	if f.saysBoth != "" {
+		return f.words + ", both queries give the same: " + f.saysBoth
 	}
 	return f.words + ", both queries give the same"
 }
@@ -51,9 +58,10 @@ func (f finding) evidence() string {
 func (s *search) alter(ctx context.Context) error {
 	best, rivals := s.best()
 	sure := best != nil && s.certain(*best, rivals)
+	narrow := interventions(s.c)
 	var agreeing []finding
 	priority := 0
-	for _, i := range interventions(s.c) {
+	for _, i := range narrow {
 		if i.priority > priority && (len(s.findings) > 0 || sure) {
 			break
 		}
@@ -80,7 +88,10 @@ func (s *search) alter(ctx context.Context) error {
 	if len(s.findings) > 0 || best != nil {
 		return nil
 	}
-	return s.firstHolding(ctx, agreeing)
+	if err := s.firstHolding(ctx, agreeing); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
+		return err
+	}
+	return s.farther(ctx, narrow)
 }
 
 // took takes down a change of the data with what it showed at first sight.
@@ -116,14 +127,15 @@ const enoughFindings = 2
 
 // intervene runs both queries on changed data; nil where that shows nothing.
 func (s *search) intervene(ctx context.Context, i intervention) (*finding, error) {
-	answer, err := s.onAltered(ctx, s.c.Answer, i.steps)
+	whole, wrong := s.without(i.aside)
+	answer, err := s.onAltered(ctx, wrong, i.steps)
 	if err != nil || answer == nil {
 		return nil, err
 	}
 	if i.mended != "" && !thin(s.c.Expected) && s.agrees(answer, true) {
 		return &finding{i, mended}, nil
 	}
-	reference, err := s.onAltered(ctx, s.c.Reference, i.steps)
+	reference, err := s.onAltered(ctx, whole, i.steps)
 	if err != nil || reference == nil {
 		return nil, err
 	}
@@ -159,17 +171,18 @@ func telling(t, whole *table.Table) bool {
 func (s *search) persists(ctx context.Context, f finding) (bool, error) {
 	tried := 0
 	var seen []*table.Table
+	reference, answer := s.without(f.aside)
 	for number := range copies {
 		thinned := s.thinned(number)
 		var one, other *table.Table
 		var err error
 		switch f.mode {
 		case mended:
-			one, other, err = s.pair(ctx, s.c.Reference, thinned, s.c.Answer, merged(f.steps, thinned))
+			one, other, err = s.pair(ctx, s.c.Reference, thinned, answer, merged(f.steps, thinned))
 		case broken:
-			one, other, err = s.pair(ctx, s.c.Answer, thinned, s.c.Reference, merged(f.steps, thinned))
+			one, other, err = s.pair(ctx, s.c.Answer, thinned, reference, merged(f.steps, thinned))
 		default:
-			one, other, err = s.pair(ctx, s.c.Reference, merged(f.steps, thinned), s.c.Answer, merged(f.steps, thinned))
+			one, other, err = s.pair(ctx, reference, merged(f.steps, thinned), answer, merged(f.steps, thinned))
 		}
 		if err != nil {
 			return false, err
@@ -223,7 +236,8 @@ func (s *search) thinned(number int) map[string][]twin.Step {
 }
 
 func merged(a, b map[string][]twin.Step) map[string][]twin.Step {
-	out := maps.Clone(a)
+	out := map[string][]twin.Step{}
+	maps.Copy(out, a)
 	for name, steps := range b {
 		out[name] = slices.Concat(out[name], steps)
 	}
@@ -232,34 +246,51 @@ func merged(a, b map[string][]twin.Step) map[string][]twin.Step {
 
 // onAltered runs a query on changed data, within the budget, and remembers what it gave; nil where that gives nothing.
 func (s *search) onAltered(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error) {
+	read := stepsOn(t, steps)
+	known, ran := s.knownOn(t, read)
+	if ran || !s.mayRun() {
+		return known, nil
+	}
+	got, err := s.ran(ctx, t, read)
+	if errors.Is(err, ErrSlow) {
+		s.slow++
+		got, err = nil, nil // and is not run again
+	}
+	if err == nil {
+		s.altered[alteredKey(t, read)] = got
+	}
+	return got, err
+}
+
+// stepsOn are those on tables that a query reads.
+func stepsOn(t *sql.Tree, steps map[string][]twin.Step) map[string][]twin.Step {
 	read := map[string][]twin.Step{}
 	for _, name := range t.TablesRead() {
 		if of := steps[name]; len(of) > 0 {
 			read[name] = of
 		}
 	}
-	if len(read) == 0 {
-		switch t {
-		case s.c.Reference:
-			return s.c.Expected, nil
-		case s.c.Answer:
-			return s.c.Got, nil
-		}
+	return read
+}
+
+// alteredKey is one text for a query on changed data, with the types of the steps.
+func alteredKey(t *sql.Tree, steps map[string][]twin.Step) string { return fmt.Sprintf("%s %#v", t.Key(), steps) }
+
+// knownOn is what a query is known to give on changed data.
+func (s *search) knownOn(t *sql.Tree, steps map[string][]twin.Step) (got *table.Table, known bool) {
+	switch {
+	case len(steps) == 0 && t == s.c.Reference:
+		return s.c.Expected, true
+	case len(steps) == 0 && t == s.c.Answer:
+		return s.c.Got, true
 	}
-	key := fmt.Sprintf("%t %#v", t == s.c.Reference, read) // with the types of the steps
-	if known, ran := s.altered[key]; ran {
-		return known, nil
+	got, known = s.altered[alteredKey(t, steps)]
+	return got, known
+}
+
+func (s *search) ran(ctx context.Context, t *sql.Tree, steps map[string][]twin.Step) (*table.Table, error) {
+	if len(steps) == 0 {
+		return s.w.Run(ctx, t)
 	}
-	if !s.mayRun() {
-		return nil, nil
-	}
-	got, err := s.w.Altered(ctx, t, read)
-	if errors.Is(err, ErrSlow) {
-		s.slow++
-		got, err = nil, nil // and is not run again
-	}
-	if err == nil {
-		s.altered[key] = got
-	}
-	return got, err
+	return s.w.Altered(ctx, t, steps)
 }

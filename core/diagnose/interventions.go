@@ -19,9 +19,12 @@ type intervention struct {
 	words string                 // what was done to the data
 	// Mended is the fault where the answer is right on the changed data, and broken where the reference gives on it what the answer gave;
 	// both where they agree there. "" proves nothing.
-	mended, broken, both   fault.Code
-	saysMended, saysBroken string // what that means for the answer
-	priority               int    // lower ones are believed before others
+	mended, broken, both             fault.Code
+	saysMended, saysBroken, saysBoth string        // what that means for the answer
+	priority                         int           // lower ones are believed before others
+	aside                            []sql.Aside   // clauses that both queries are without
+	second                           *intervention // of two at once; the steps are those of both
+	wide                             bool          // it takes so much from the data, or changes so much, that it proves nothing alone
 }
 
 // sides are what both queries read of the data.
@@ -30,10 +33,15 @@ type sides struct {
 	c                 Case
 }
 
+// sidesOf are what the two queries of a case read.
+func sidesOf(c Case) sides {
+	columns := lowerNames(c.Columns)
+	return sides{c.Reference.Readings(columns), c.Answer.Readings(columns), c}
+}
+
 // interventions lists the narrow ones that fit two queries, in a fixed order.
 func interventions(c Case) []intervention {
-	columns := lowerNames(c.Columns)
-	s := sides{c.Reference.Readings(columns), c.Answer.Readings(columns), c}
+	s := sidesOf(c)
 	var out []intervention
 	for _, family := range []func() []intervention{s.conditions, s.exchanges, s.columns, s.nulls, s.childless, s.fanOut, s.distinct} {
 		out = append(out, family()...)
@@ -194,11 +202,15 @@ func (s sides) exchanges() []intervention {
 // use is a column of a table by what it is read for.
 type use struct{ table, column, as string }
 
+func (u use) compare(other use) int {
+	return cmp.Or(strings.Compare(u.table, other.table), strings.Compare(u.as, other.as), strings.Compare(u.column, other.column))
+}
+
 // usesOf are the columns that a query reads, and for what.
 func usesOf(r sql.Readings) map[use]bool {
 	out := map[use]bool{}
 	for _, u := range r.Uses {
-		out[use{u.Reading.Table, u.Column, [...]string{"shown", "measured", "grouped"}[u.As]}] = true
+		out[use{u.Reading.Table, u.Column, [...]string{"shown", "measured", "grouped", "parted"}[u.As]}] = true
 	}
 	for _, t := range r.Tables {
 		for _, h := range t.Held {
@@ -223,9 +235,7 @@ func (s sides) columns() []intervention {
 				out = append(out, u)
 			}
 		}
-		slices.SortFunc(out, func(a, b use) int {
-			return cmp.Or(strings.Compare(a.table, b.table), strings.Compare(a.as, b.as), strings.Compare(a.column, b.column))
-		})
+		slices.SortFunc(out, use.compare)
 		return out
 	}
 	var out []intervention
@@ -261,7 +271,7 @@ func (s sides) columnCode(u use, c edit.Column) fault.Code {
 		return fault.TimeWindow
 	case u.as == "held":
 		return fault.FilterValue
-	case u.as == "grouped":
+	case u.as == "grouped" || u.as == "parted":
 		return s.groupCode(c)
 	case u.as == "measured" && c.Kind == edit.Number:
 		return fault.WrongMeasure

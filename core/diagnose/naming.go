@@ -71,10 +71,10 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 	if s.c.Answer == nil && !s.certainAlone() {
 		certainty = fault.Likely
 	}
-	if f.mode == agreed {
-		if best != nil {
-			return false
-		}
+	if f.mode == agreed && best != nil {
+		return false
+	}
+	if !f.proves() {
 		certainty = fault.Likely
 	}
 	var others []fault.Fault
@@ -93,6 +93,9 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 	}
 	if len(others) > 0 {
 		certainty = fault.Likely
+	}
+	if second := f.second; second != nil {
+		others = append(others, fault.Fault{Code: finding{*second, f.mode}.code(), Certainty: fault.Likely, Evidence: "the second of two"})
 	}
 	s.d.Faults = append([]fault.Fault{{Code: f.code(), Certainty: certainty, Evidence: f.evidence()}}, others...)
 	s.removals = []removal{removedBy(f.steps)}

@@ -48,6 +48,7 @@ const (
 	Shown    Role = iota // its values are shown, or ordered by
 	Measured             // within an aggregate
 	Grouped              // its values make groups
+	Parted               // its values make the parts of a window
 )
 
 // Readings are all tables that a query reads, and the columns that it uses.
@@ -408,6 +409,10 @@ func (r *reader) expression(e *ast.Node, here around, role Role) {
 	for _, f := range e.Fields() {
 		if f == field.Filter || f == field.CaseChecks {
 			continue
+		}
+		role := role
+		if f == field.Partitions {
+			role = Parted
 		}
 		switch x := e.Get(f).(type) {
 		case *ast.Node:

@@ -47,6 +47,16 @@ type Present struct{ Column string }
 // Fill puts a value, as text, where there is none.
 type Fill struct{ Column, Type, Value string }
 
+// Same puts one value, as text, in the place of every value.
+type Same struct{ Column, Type, Value string }
+
+// Commonest keeps the rows whose column has the value that is the commonest (the second, the third … for a place from 1 on) of a column of
+// a table, of those that so many rows have.
+type Commonest struct {
+	Column, Table, With string
+	Place, Rows         int
+}
+
 // Met keeps the rows whose column is met by a column of another table, in rows that meet a condition; "" always holds.
 type Met struct{ Column, Table, With, Where string }
 
@@ -69,6 +79,8 @@ func (Trade) step()     {}
 func (Later) step()     {}
 func (Present) step()   {}
 func (Fill) step()      {}
+func (Same) step()      {}
+func (Commonest) step() {}
 func (Met) step()       {}
 func (FirstOf) step()   {}
 func (Times) step()     {}

@@ -124,6 +124,8 @@ func (in Dialect) cell(step twin.Step) (column, expression string) {
 		return step.Column, in.later(Name(step.Column), step.Type, step.Months)
 	case twin.Fill:
 		return step.Column, fmt.Sprintf("coalesce(%s, %s)", Name(step.Column), in.literal(step.Value, step.Type))
+	case twin.Same:
+		return step.Column, fmt.Sprintf("CASE WHEN %s IS NOT NULL THEN %s END", Name(step.Column), in.literal(step.Value, step.Type))
 	}
 	return "", ""
 }
@@ -139,6 +141,10 @@ func (in Dialect) keeping(step twin.Step) string {
 		return Name(step.Column) + " IS NOT NULL"
 	case twin.Agree:
 		return "(" + holds(step.One) + ") = (" + holds(step.Other) + ")"
+	case twin.Commonest:
+		c := Name(step.With)
+		return fmt.Sprintf("%s IN (SELECT %s FROM main.%s WHERE %s IS NOT NULL GROUP BY %s HAVING count(*) >= %d "+
+			"ORDER BY count(*) DESC, %s LIMIT 1 OFFSET %d)", Name(step.Column), c, Name(step.Table), c, c, step.Rows, c, step.Place)
 	case twin.Met:
 		return fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s)", Name(step.Column), Name(step.With), Name(step.Table), holds(step.Where))
 	}

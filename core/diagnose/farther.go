@@ -1,0 +1,152 @@
+package diagnose
+
+import (
+	"cmp"
+	"context"
+	"slices"
+
+	"tovrel/core/fault"
+	"tovrel/core/match"
+	"tovrel/core/sql"
+	"tovrel/core/table"
+)
+
+// farther goes on where the narrow interventions showed nothing: stage by stage, until one shows something that holds on smaller copies of
+// the data too.
+func (s *search) farther(ctx context.Context, narrow []intervention) error {
+	of := sidesOf(s.c)
+	wide := slices.Concat(of.constantKeys(), of.oneEach(), of.oneKey(), of.unitMeasures())
+	near := slices.Concat(narrow, of.oneValue())
+	for _, stage := range []func() []intervention{
+		of.oneValue,
+		func() []intervention { return s.settable(of.setAside()) },
+		func() []intervention { return s.beside(narrow, s.settable(of.setAside())) },
+		func() []intervention { return wide },
+		func() []intervention { return s.pairsOf(near, near, nearestNarrow) },
+		func() []intervention { return s.pairsOf(near, wide, nearestWide) },
+	} {
+		if err := s.stage(ctx, stage()); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
+			return err
+		}
+	}
+	return nil
+}
+
+// How many of the nearest narrow interventions are tried with a second one, by its kind.
+const nearestNarrow, nearestWide = 8, 5
+
+// mostFarther bounds the queries of one stage, so that an answer that nothing explains does not take the whole budget.
+const mostFarther = 120
+
+// stage tries interventions, and takes the first that holds: those that mend or break before those under which both agree.
+func (s *search) stage(ctx context.Context, all []intervention) error {
+	var found []finding
+	before := s.runs
+	for _, i := range all {
+		if s.runs-before >= mostFarther || s.runs+mostFarther/2 >= s.w.Runs {
+			break
+		}
+		i.wide = true
+		f, err := s.intervene(ctx, i)
+		s.took(i, f)
+		if err != nil || s.d.Ended != "" {
+			return err
+		}
+		if f != nil {
+			found = append(found, *f)
+		}
+	}
+	slices.SortStableFunc(found, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
+	return s.firstHolding(ctx, found)
+}
+
+// without are the two queries of a case without some clauses.
+func (s *search) without(aside []sql.Aside) (reference, answer *sql.Tree) {
+	reference, answer = s.c.Reference, s.c.Answer
+	for _, a := range aside {
+		reference, answer = s.setAside(reference, a), s.setAside(answer, a)
+	}
+	return reference, answer
+}
+
+func (s *search) setAside(t *sql.Tree, a sql.Aside) *sql.Tree {
+	without := t.SetAside(a)
+	if without.Key() == t.Key() {
+		return t
+	}
+	return without
+}
+
+// settable are those whose clauses a query has.
+func (s *search) settable(all []intervention) []intervention {
+	return slices.DeleteFunc(all, func(i intervention) bool {
+		reference, answer := s.without(i.aside)
+		return reference == s.c.Reference && answer == s.c.Answer
+	})
+}
+
+// beside are pairs of a narrow intervention with clauses that are set aside: what is set aside hides a difference, and is none itself where
+// both queries keep the same of an order.
+func (s *search) beside(narrow, aside []intervention) []intervention {
+	var out []intervention
+	for _, a := range aside {
+		for _, i := range narrow {
+			out = append(out, both(i, a))
+		}
+	}
+	return out
+}
+
+// pairsOf are the nearest of some interventions, each with all of others.
+func (s *search) pairsOf(first, second []intervention, nearest int) []intervention {
+	type apart struct {
+		intervention
+		closeness float64
+	}
+	var all []apart
+	for _, i := range first {
+		all = append(all, apart{i, s.closeness(i)})
+	}
+	slices.SortStableFunc(all, func(a, b apart) int { return cmp.Compare(b.closeness, a.closeness) })
+	var out []intervention
+	for n, i := range all[:min(nearest, len(all))] {
+		for _, j := range second {
+			earlier := slices.ContainsFunc(all[:n], func(o apart) bool { return o.words == j.words })
+			if i.words != j.words && !earlier {
+				out = append(out, both(i.intervention, j))
+			}
+		}
+	}
+	return out
+}
+
+// both are two interventions at once.
+func both(i, j intervention) intervention {
+	second := j
+	code := func(i intervention) fault.Code { return cmp.Or(i.both, i.mended, i.broken) }
+	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: code(i), second: &second,
+		aside: slices.Concat(i.aside, j.aside), saysBoth: cmp.Or(i.saysBoth, i.saysMended, i.saysBroken)}
+	if i.mended != "" && j.mended != "" {
+		out.mended, out.saysMended = i.mended, i.saysMended
+	}
+	if i.broken != "" && j.broken != "" {
+		out.broken, out.saysBroken = i.broken, i.saysBroken
+	}
+	return out
+}
+
+// closeness is how near an intervention that was tried brought the two queries, from 0 to 1.
+func (s *search) closeness(i intervention) float64 {
+	reference, _ := s.knownOn(s.c.Reference, stepsOn(s.c.Reference, i.steps))
+	answer, _ := s.knownOn(s.c.Answer, stepsOn(s.c.Answer, i.steps))
+	most := 0.0
+	for _, pair := range [][2]*table.Table{{s.c.Expected, answer}, {reference, s.c.Got}, {reference, answer}} {
+		if pair[0] == nil || pair[1] == nil || poor(pair[0]) || poor(pair[1]) {
+			continue
+		}
+		if near := match.Match(pair[0], pair[1], s.c.Rules, s.c.Known).Closeness; near != nil {
+			most = max(most, *near)
+		}
+	}
+	return most
+}

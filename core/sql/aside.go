@@ -1,0 +1,127 @@
+package sql
+
+import (
+	"slices"
+	"strings"
+
+	"tovrel/core/sql/ast"
+	"tovrel/core/sql/ast/field"
+)
+
+// Aside is a kind of clause that can be set aside.
+type Aside uint8
+
+// The clauses that can be set aside.
+const (
+	Limits          Aside = iota // limits, and conditions on a row's place in an order or on the largest value
+	GroupConditions              // conditions on what groups come to
+)
+
+// SetAside is a query without all its clauses of a kind, wherever they stand; the tree itself where it has none.
+func (t *Tree) SetAside(kind Aside) *Tree {
+	for {
+		computed := t.computedNames(kind)
+		sites := t.Sites()
+		at := slices.IndexFunc(sites, func(s Site) bool { return isClause(s, kind, computed) })
+		if at < 0 {
+			return t
+		}
+		t = t.Without(sites[at])
+	}
+}
+
+// isClause tells a limit, or a condition of a kind. Computed are the columns whose conditions are of that kind.
+func isClause(s Site, kind Aside, computed []string) bool {
+	if s.Role == field.Modifiers {
+		return kind == Limits && (s.Node.Kind() == ast.LimitModifier || s.Node.Kind() == ast.LimitPercentModifier)
+	}
+	if s.Role == field.Having || s.Role == field.Qualify {
+		return s.Node.Class() != ast.None && (s.Role == field.Having) == (kind == GroupConditions)
+	}
+	part := s.Role == field.Children && s.Parent.Kind() == ast.ConjunctionAnd || s.Role == field.Where
+	if !part || s.Node.Kind() == ast.ConjunctionAnd {
+		return false
+	}
+	if kind == Limits && isLargest(s.Node) {
+		return true
+	}
+	return slices.ContainsFunc(ColumnsIn(s.Node), func(c string) bool { return slices.Contains(computed, c) })
+}
+
+// isLargest tells a condition that something is the largest or the smallest of what a subquery gives.
+func isLargest(condition *ast.Node) bool {
+	if condition.Kind() != ast.CompareEqual {
+		return false
+	}
+	for _, side := range []field.Field{field.Left, field.Right} {
+		subquery := condition.Node(side)
+		if subquery.Class() != ast.Subquery {
+			continue
+		}
+		items := selectItems(subquery.Node(field.Subquery).Node(field.Node))
+		if len(items) == 1 && slices.Contains([]string{"max", "min"}, items[0].FunctionName()) {
+			return true
+		}
+	}
+	return false
+}
+
+// computedNames are the names of columns that hold a place in an order, or what a group comes to, and are no column of a table too.
+func (t *Tree) computedNames(kind Aside) []string {
+	var names []string
+	for _, site := range t.Sites() {
+		if site.Role != field.SelectList {
+			continue
+		}
+		name := site.Node.Text(field.Alias)
+		is := kind == Limits && site.Node.Class() == ast.Window && rankings[site.Node.Kind()] ||
+			kind == GroupConditions && HasAggregate(site.Node)
+		if name != "" && is {
+			names = append(names, strings.ToLower(name))
+		}
+	}
+	return names
+}
+
+var rankings = map[ast.Kind]bool{ast.WindowRank: true, ast.WindowRankDense: true, ast.WindowRowNumber: true}
+
+// Aggregate is how a query aggregates something.
+type Aggregate struct {
+	Function string // in lower case
+	Distinct bool
+	Ratio    bool // what is aggregated is itself divided
+	Columns  []string
+}
+
+// Aggregates are the aggregates of a query, each once, in the order of its parts.
+func (t *Tree) Aggregates() []Aggregate {
+	var out []Aggregate
+	for _, site := range t.Sites() {
+		n := site.Node
+		if n.Class() != ast.Function || !IsAggregate(n.FunctionName()) {
+			continue
+		}
+		a := Aggregate{Function: n.FunctionName(), Distinct: n.Is(field.Distinct), Columns: ColumnsIn(n)}
+		for _, argument := range n.Nodes(field.Children) {
+			a.Ratio = a.Ratio || divides(argument)
+		}
+		if !slices.ContainsFunc(out, a.is) {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+func (a Aggregate) is(other Aggregate) bool {
+	return a.Function == other.Function && a.Distinct == other.Distinct && a.Ratio == other.Ratio && slices.Equal(a.Columns, other.Columns)
+}
+
+// divides tells whether an expression divides.
+func divides(expression *ast.Node) bool {
+	return ast.Walk(expression, func(n *ast.Node) error {
+		if n.Class() == ast.Function && (n.FunctionName() == "/" || n.FunctionName() == "//") {
+			return ErrTangled // found
+		}
+		return nil
+	}) != nil
+}
