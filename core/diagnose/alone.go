@@ -38,7 +38,7 @@ func (s *search) alone(ctx context.Context) error {
 		}
 		var f *finding
 		if reference != nil && s.agrees(reference, false) {
-			f = &finding{i, broken}
+			f = &finding{i, broken, nil}
 			s.findings = append(s.findings, *f)
 		}
 		s.took(i, f)

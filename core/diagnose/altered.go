@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
@@ -27,12 +28,31 @@ const (
 // finding is an intervention that showed a cause.
 type finding struct {
 	intervention
-	mode mode
+	mode  mode
+	shows *fault.Fault // how what is the same is shown otherwise; nil where it is not
 }
 
 func (f finding) code() fault.Code {
 	return map[mode]fault.Code{mended: f.mended, broken: f.broken, agreed: f.both}[f.mode]
 }
+
+// besides is the other of two mistakes.
+func (f finding) besides() []fault.Fault {
+	if f.shows != nil {
+		return []fault.Fault{{Code: f.shows.Code, Certainty: fault.Likely, Evidence: f.words + ", " + f.shows.Evidence}}
+	}
+	if f.second == nil {
+		return nil
+	}
+	other := finding{*f.second, f.mode, nil}
+	return []fault.Fault{{Code: cmp.Or(other.code(), other.anyCode()), Certainty: fault.Likely,
+		Evidence: strings.TrimSuffix("the other of the two: "+other.words+": "+other.anySays(), ": ")}}
+}
+
+// anyCode is the fault that an intervention shows in one way or another, and anySays what it means for the answer.
+func (i intervention) anyCode() fault.Code { return cmp.Or(i.both, i.mended, i.broken) }
+
+func (i intervention) anySays() string { return cmp.Or(i.saysBoth, i.saysMended, i.saysBroken) }
 
 // proves tells whether a finding can prove a cause by itself: one narrow change of the data under which one query gives what was known
 // before.
@@ -133,7 +153,7 @@ func (s *search) intervene(ctx context.Context, i intervention) (*finding, error
 		return nil, err
 	}
 	if i.mended != "" && !thin(s.c.Expected) && s.agrees(answer, true) {
-		return &finding{i, mended}, nil
+		return &finding{i, mended, nil}, nil
 	}
 	reference, err := s.onAltered(ctx, whole, i.steps)
 	if err != nil || reference == nil {
@@ -141,9 +161,9 @@ func (s *search) intervene(ctx context.Context, i intervention) (*finding, error
 	}
 	switch {
 	case i.broken != "" && !thin(s.c.Got) && s.agrees(reference, false):
-		return &finding{i, broken}, nil
+		return &finding{i, broken, nil}, nil
 	case i.both != "" && s.alike(reference, answer) && telling(reference, s.c.Expected):
-		return &finding{i, agreed}, nil
+		return &finding{i, agreed, nil}, nil
 	}
 	return nil, nil
 }
@@ -151,6 +171,15 @@ func (s *search) intervene(ctx context.Context, i intervention) (*finding, error
 // alike tells whether an answer is right for what the reference gives on the same data.
 func (s *search) alike(reference, answer *table.Table) bool {
 	return match.Match(reference, answer, s.c.Rules, s.c.Known).Matched
+}
+
+// alikeAs tells that of an answer that may show it as in a finding.
+func (s *search) alikeAs(f finding, reference, answer *table.Table) bool {
+	if f.shows == nil {
+		return s.alike(reference, answer)
+	}
+	shown := s.shows(reference, answer)
+	return shown != nil && shown.Code == f.shows.Code
 }
 
 // same tells whether the reference gives on changed data the very thing that the answer gives.
@@ -191,7 +220,7 @@ func (s *search) persists(ctx context.Context, f finding) (bool, error) {
 			continue
 		}
 		tried++
-		if f.mode == broken && !s.same(other, one) || f.mode != broken && !s.alike(one, other) {
+		if f.mode == broken && !s.same(other, one) || f.mode != broken && !s.alikeAs(f, one, other) {
 			return false, nil
 		}
 		seen = append(seen, other)

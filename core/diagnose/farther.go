@@ -15,14 +15,19 @@ import (
 // the data too.
 func (s *search) farther(ctx context.Context, narrow []intervention) error {
 	of := sidesOf(s.c)
-	wide := slices.Concat(of.constantKeys(), of.oneEach(), of.oneKey(), of.unitMeasures())
+	wide := slices.Concat(of.oneEach(), of.unitMeasures())
 	near := slices.Concat(narrow, of.oneValue())
+	if err := s.besideShown(ctx, narrow); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
+		return err
+	}
 	for _, stage := range []func() []intervention{
 		of.oneValue,
 		func() []intervention { return s.settable(of.setAside()) },
 		func() []intervention { return s.beside(narrow, s.settable(of.setAside())) },
-		func() []intervention { return wide },
+		of.constantKeys,
+		of.oneKey,
 		func() []intervention { return s.pairsOf(near, near, nearestNarrow) },
+		func() []intervention { return wide },
 		func() []intervention { return s.pairsOf(near, wide, nearestWide) },
 	} {
 		if err := s.stage(ctx, stage()); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
@@ -123,9 +128,8 @@ func (s *search) pairsOf(first, second []intervention, nearest int) []interventi
 // both are two interventions at once.
 func both(i, j intervention) intervention {
 	second := j
-	code := func(i intervention) fault.Code { return cmp.Or(i.both, i.mended, i.broken) }
-	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: code(i), second: &second,
-		aside: slices.Concat(i.aside, j.aside), saysBoth: cmp.Or(i.saysBoth, i.saysMended, i.saysBroken)}
+	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: i.anyCode(), second: &second,
+		aside: slices.Concat(i.aside, j.aside), saysBoth: i.anySays()}
 	if i.mended != "" && j.mended != "" {
 		out.mended, out.saysMended = i.mended, i.saysMended
 	}
@@ -149,4 +153,37 @@ func (s *search) closeness(i intervention) float64 {
 		}
 	}
 	return most
+}
+
+// besideShown takes the first narrow intervention, of those that were tried, that leaves a difference in how the same is shown, and holds.
+func (s *search) besideShown(ctx context.Context, narrow []intervention) error {
+	var found []finding
+	for _, i := range narrow {
+		i.wide = true
+		reference, _ := s.knownOn(s.c.Reference, stepsOn(s.c.Reference, i.steps))
+		answer, _ := s.knownOn(s.c.Answer, stepsOn(s.c.Answer, i.steps))
+		if shown := s.shows(s.c.Expected, answer); i.mended != "" && shown != nil {
+			found = append(found, finding{i, mended, shown})
+		} else if shown := s.shows(reference, answer); i.both != "" && shown != nil && telling(reference, s.c.Expected) {
+			found = append(found, finding{i, agreed, shown})
+		}
+	}
+	slices.SortStableFunc(found, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
+	return s.firstHolding(ctx, found)
+}
+
+// shows is how an answer shows what is right: in another scale, cut behind the point, under other labels; nil where it is right as it
+// stands, or wrong.
+func (s *search) shows(right, answer *table.Table) *fault.Fault {
+	if right == nil || answer == nil || poor(right) {
+		return nil
+	}
+	c := Case{Expected: right, Got: answer, Rules: s.c.Rules, Known: s.c.Known}
+	if f := proofs(c); f != nil {
+		return f
+	}
+	if r := match.Match(right, answer, c.Rules, c.Known); !r.Matched {
+		return codeForLabel(c, r)
+	}
+	return nil
 }

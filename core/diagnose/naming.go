@@ -94,9 +94,7 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 	if len(others) > 0 {
 		certainty = fault.Likely
 	}
-	if second := f.second; second != nil {
-		others = append(others, fault.Fault{Code: finding{*second, f.mode}.code(), Certainty: fault.Likely, Evidence: "the second of two"})
-	}
+	others = append(others, f.besides()...)
 	s.d.Faults = append([]fault.Fault{{Code: f.code(), Certainty: certainty, Evidence: f.evidence()}}, others...)
 	s.removals = []removal{removedBy(f.steps)}
 	s.d.Trees = make([]*sql.Tree, len(s.d.Faults))

@@ -121,7 +121,8 @@ func (s sides) oneEach() []intervention {
 		}
 		seen[at] = true
 		out = append(out, intervention{
-			steps: map[string][]twin.Step{u.table: {twin.FirstOf{Columns: []string{u.column}, Where: plainOf(s.reference, u.table)}}},
+			steps: map[string][]twin.Step{u.table: {twin.FirstOf{Columns: []string{u.column}, Where: plainOf(s.reference, u.table),
+				Rest: true}}},
 			words: fmt.Sprintf("with one row of `%s` for each `%s`", u.table, u.column), both: code, saysBoth: words})
 	}
 	return out
@@ -192,7 +193,7 @@ func (s sides) unitMeasures() []intervention {
 			}
 		}
 		if code == "" {
-			code, words = fault.Formula, fmt.Sprintf("it computes another thing of `%s`", c.Name)
+			continue
 		}
 		out = append(out, intervention{steps: map[string][]twin.Step{u.table: {twin.Same{Column: c.Name, Type: c.Type, Value: "1"}}},
 			words: fmt.Sprintf("with 1 for every `%s` of `%s`", c.Name, u.table), both: code, saysBoth: words})

@@ -64,6 +64,7 @@ type Met struct{ Column, Table, With, Where string }
 type FirstOf struct {
 	Columns []string
 	Where   string
+	Rest    bool // the rows that do not meet it stay
 }
 
 // Times has each row as often as a column of it is met by a column of another table; not at all where it is not met.

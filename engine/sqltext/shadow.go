@@ -85,7 +85,7 @@ func (s Shadow) view(in Dialect) (string, error) {
 			times += timesJoin(step)
 		case twin.FirstOf:
 			first = append(first, firstOf(step))
-			if step.Where != "" {
+			if step.Where != "" && !step.Rest {
 				kept = append(kept, "("+step.Where+")")
 			}
 		default:
@@ -164,7 +164,12 @@ func firstOf(s twin.FirstOf) string {
 	for _, c := range s.Columns {
 		columns = append(columns, Name(c))
 	}
-	return "row_number() OVER (PARTITION BY " + strings.Join(columns, ", ") + " ORDER BY rowid) = 1"
+	rest := ""
+	if s.Rest && s.Where != "" {
+		columns = append(columns, holds(s.Where))
+		rest = " OR NOT " + holds(s.Where)
+	}
+	return "(row_number() OVER (PARTITION BY " + strings.Join(columns, ", ") + " ORDER BY rowid) = 1" + rest + ")"
 }
 
 // timesColumn is the column of what multiplies rows.
