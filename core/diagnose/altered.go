@@ -45,31 +45,33 @@ func (f finding) besides() []fault.Fault {
 		return nil
 	}
 	other := finding{*f.second, f.mode, nil}
-	return []fault.Fault{{Code: cmp.Or(other.code(), other.anyCode()), Certainty: fault.Likely,
-		Evidence: strings.TrimSuffix("the other of the two: "+other.words+": "+other.anySays(), ": ")}}
+	return []fault.Fault{{Code: other.code(), Certainty: fault.Likely,
+		Evidence: strings.TrimSuffix("the other of the two: "+other.words+": "+other.says(), ": ")}}
 }
-
-// anyCode is the fault that an intervention shows in one way or another, and anySays what it means for the answer.
-func (i intervention) anyCode() fault.Code { return cmp.Or(i.both, i.mended, i.broken) }
-
-func (i intervention) anySays() string { return cmp.Or(i.saysBoth, i.saysMended, i.saysBroken) }
 
 // proves tells whether a finding can prove a cause by itself: one narrow change of the data under which one query gives what was known
 // before.
 func (f finding) proves() bool { return f.mode != agreed && !f.wide }
 
-// evidence says it in words.
-func (f finding) evidence() string {
+// says is what a finding means for the answer; "" where that is not known.
+func (f finding) says() string {
 	switch f.mode {
 	case mended:
-		return f.words + ", the translator's query gives what was expected: " + f.saysMended
+		return f.saysMended
 	case broken:
-		return f.words + ", the reference query gives the very answer: " + f.saysBroken
+		return f.saysBroken
 	}
-	if f.saysBoth != "" {
-		return f.words + ", both queries give the same: " + f.saysBoth
+	return cmp.Or(f.saysBoth, f.saysMended, f.saysBroken)
+}
+
+// evidence says it in words.
+func (f finding) evidence() string {
+	gives := map[mode]string{mended: "the translator's query gives what was expected", broken: "the reference query gives the very answer",
+		agreed: "both queries give the same"}[f.mode]
+	if says := f.says(); says != "" {
+		gives += ": " + says
 	}
-	return f.words + ", both queries give the same"
+	return f.words + ", " + gives
 }
 
 // alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. It stops after the
@@ -303,7 +305,9 @@ func stepsOn(t *sql.Tree, steps map[string][]twin.Step) map[string][]twin.Step {
 }
 
 // alteredKey is one text for a query on changed data, with the types of the steps.
-func alteredKey(t *sql.Tree, steps map[string][]twin.Step) string { return fmt.Sprintf("%s %#v", t.Key(), steps) }
+func alteredKey(t *sql.Tree, steps map[string][]twin.Step) string {
+	return fmt.Sprintf("%s %#v", t.Key(), steps)
+}
 
 // knownOn is what a query is known to give on changed data.
 func (s *search) knownOn(t *sql.Tree, steps map[string][]twin.Step) (got *table.Table, known bool) {

@@ -17,6 +17,9 @@ func (s *search) farther(ctx context.Context, narrow []intervention) error {
 	of := sidesOf(s.c)
 	wide := slices.Concat(of.oneEach(), of.unitMeasures())
 	near := slices.Concat(narrow, of.oneValue())
+	for n := range near {
+		near[n] = s.towards(near[n])
+	}
 	if err := s.besideShown(ctx, narrow); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
 		return err
 	}
@@ -96,7 +99,7 @@ func (s *search) beside(narrow, aside []intervention) []intervention {
 	var out []intervention
 	for _, a := range aside {
 		for _, i := range narrow {
-			out = append(out, both(i, a))
+			out = append(out, both(s.towards(i), a))
 		}
 	}
 	return out
@@ -125,11 +128,25 @@ func (s *search) pairsOf(first, second []intervention, nearest int) []interventi
 	return out
 }
 
+// towards gives an intervention that names nothing where both queries give the same the fault of the side that it changes: what it does to
+// the data concerns the answer, or the reference alone.
+func (s *search) towards(i intervention) intervention {
+	if i.both != "" {
+		return i
+	}
+	reference, _ := s.knownOn(s.c.Reference, stepsOn(s.c.Reference, i.steps))
+	i.both, i.saysBoth = i.mended, i.saysMended
+	if i.mended == "" || reference != nil && i.broken != "" && !sameTables(reference, s.c.Expected) {
+		i.both, i.saysBoth = i.broken, i.saysBroken
+	}
+	return i
+}
+
 // both are two interventions at once.
 func both(i, j intervention) intervention {
 	second := j
-	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: i.anyCode(), second: &second,
-		aside: slices.Concat(i.aside, j.aside), saysBoth: i.anySays()}
+	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: i.both, second: &second,
+		aside: slices.Concat(i.aside, j.aside), saysBoth: i.saysBoth}
 	if i.mended != "" && j.mended != "" {
 		out.mended, out.saysMended = i.mended, i.saysMended
 	}

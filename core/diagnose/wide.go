@@ -46,8 +46,8 @@ func (s sides) oneValue() []intervention {
 // setAside leaves out of both queries what keeps some of the rows: limits and places in an order, then conditions on groups.
 func (s sides) setAside() []intervention {
 	return []intervention{
-		{aside: []sql.Aside{sql.Limits}, words: "without what both queries keep of an order", mended: fault.Limit, broken: fault.Limit,
-			both: fault.Limit, saysMended: "it keeps other rows", saysBroken: "it keeps other rows", saysBoth: "it keeps other rows"},
+		{aside: []sql.Aside{sql.Limits}, words: "without limits and places in an order", mended: fault.Limit, broken: fault.Limit,
+			both: fault.Limit, saysMended: "it keeps other rows of the order", saysBroken: "it keeps other rows of the order", saysBoth: "it keeps other rows of the order"},
 		{aside: []sql.Aside{sql.GroupConditions}, words: "without the conditions on groups", mended: fault.Having, broken: fault.Having,
 			both: fault.Having, saysMended: "it keeps other groups", saysBroken: "it keeps other groups",
 			saysBoth: "it keeps other groups"},
@@ -252,6 +252,8 @@ func reads(r sql.Readings, table string) bool {
 }
 
 func tied(r sql.Readings, table string, tie sql.Tied) bool {
-	is := func(o sql.Tied) bool { return o.Column == tie.Column && o.With == tie.With && o.Other.Table == tie.Other.Table }
+	is := func(o sql.Tied) bool {
+		return o.Column == tie.Column && o.With == tie.With && o.Other.Table == tie.Other.Table
+	}
 	return slices.ContainsFunc(r.Tables, func(t *sql.Reading) bool { return t.Table == table && slices.ContainsFunc(t.Tied, is) })
 }

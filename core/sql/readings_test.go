@@ -66,7 +66,7 @@ func written(r sql.Readings) []string {
 	var uses []string
 	for _, u := range r.Uses {
 		uses = append(uses, fmt.Sprintf("%d.%s %s", slices.Index(r.Tables, u.Reading)+1, u.Column, [...]string{"shown", "measured",
-			"grouped"}[u.As]))
+			"grouped", "parted"}[u.As]))
 	}
 	if len(uses) > 0 {
 		out = append(out, "  "+strings.Join(uses, ", "))
