@@ -92,6 +92,7 @@ func TestMain(m *testing.M) {
 // known to
 // fail. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
+	t.Parallel()
 	pools, tables := causePools(t)
 	var mu sync.Mutex
 	wrong, named, proved, falsely, rightly, rights := 0, 0, 0, 0, 0, 0

@@ -41,6 +41,7 @@ func formatted(t *testing.T, pool *engine.Pool, tree *sql.Tree, written string) 
 
 // TestFormat: every query that the tests know, and every edit of each, is written so that the engine reads the same tree.
 func TestFormat(t *testing.T) {
+	t.Parallel()
 	pool, tables := dairyPool(t)
 	body, err := os.ReadFile("testdata/format.txt")
 	require.NoError(t, err)

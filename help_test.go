@@ -17,6 +17,7 @@ var subcommand = regexp.MustCompile(`^  ([a-z-]+)  +\S`)
 
 // TestHelp: the help of every command is as it was approved, fits, has examples that are so, and speaks no Go.
 func TestHelp(t *testing.T) {
+	t.Parallel()
 	var paths []string
 	var all strings.Builder
 	var walk func(path ...string)
@@ -81,6 +82,7 @@ func TestOptionErrors(t *testing.T) {
 
 // TestErrorsInWords: an error says what is wrong and what to do in words of the trade, and names what was meant.
 func TestErrorsInWords(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	for line, want := range map[string]string{
 		"mark 2":                          "tovrel mark: one word was given; usage: tovrel mark RUN NAME",
@@ -110,6 +112,7 @@ func TestErrorsInWords(t *testing.T) {
 
 // TestCompletion: what is known is completed: runs with their marks, tags, verdicts, rules, quirks and faults.
 func TestCompletion(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	for line, want := range map[string]string{
 		"compare 1 ":              "scribe@2",

@@ -77,6 +77,7 @@ func writeBook(t *testing.T, path string) {
 
 // TestBinaryFiles: databases, workbooks and other encodings are imported with their own types, and what was noticed is told.
 func TestBinaryFiles(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	writeSQLite(t, filepath.Join(dir, "farm.sqlite"))
 	writeBook(t, filepath.Join(dir, "book.xlsx"))
@@ -174,6 +175,7 @@ func liteCauses(t *testing.T, dir string) {
 
 // TestMatchReadsSamples: a sheet and a database file are matched as the files that samples come from.
 func TestMatchReadsSamples(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	f := excelize.NewFile()
 	for at, row := range map[string][]any{"A1": {"code", "price"}, "A2": {"a", 1.25}, "A3": {"b", 3}} {

@@ -32,6 +32,7 @@ func shownCommands(text string) [][]string {
 // TestReadmeRuns: each command that the README shows runs as it is written: those of the tour in the demo's workspace, those of "Your own
 // workspace" in one that is made as it says. An answer of no is one, too.
 func TestReadmeRuns(t *testing.T) {
+	t.Parallel()
 	body, err := os.ReadFile("README.md")
 	require.NoError(t, err)
 	tour, own, found := strings.Cut(string(body), "## Your own workspace")

@@ -18,6 +18,7 @@ const nobody = 65534
 // TestReadOnly: what was run is read in a workspace that cannot be written, as it is on an archive or a colleague's share, and stays
 // untouched; what must write says so.
 func TestReadOnly(t *testing.T) {
+	t.Parallel()
 	folders, attributes := fs.FileMode(0o755), &syscall.SysProcAttr{Credential: &syscall.Credential{Uid: nobody, Gid: nobody}}
 	if os.Getuid() != 0 {
 		folders, attributes = 0o555, nil // one's own, but closed

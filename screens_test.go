@@ -182,6 +182,7 @@ func holds(t *testing.T, name, out string) {
 // TestScreens: the screens of all commands are as somebody has read and approved them, at three widths and through a pipe, and no line of
 // them is wider than the terminal.
 func TestScreens(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	for _, s := range screens {
 		var outs sync.Map
@@ -214,6 +215,7 @@ func TestScreens(t *testing.T) {
 
 // TestNamesAreNeverCut: what a person must copy to go on is whole on the narrowest screen.
 func TestNamesAreNeverCut(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	names := regexp.MustCompile(`(?m)^(?:milk-basics|payments|toolshed)/[a-z0-9-]+`).FindAllString(strings.ReplaceAll(shell(t,
 		dir, "tovrel set list --output csv", ""), "question,", ""), -1)
@@ -230,6 +232,7 @@ const drawing = "▁▂▃▄▅▆▇█●◐✕─│├┤░▒▓‹›\u2
 
 // TestCSVOfEveryCommand: each command's CSV is one table, or some, with columns of their own names and rows of so many cells.
 func TestCSVOfEveryCommand(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	outs := outputs(t, dir, "csv")
 	for _, s := range screens {
@@ -262,6 +265,7 @@ func TestCSVOfEveryCommand(t *testing.T) {
 
 // TestJSONOfEveryCommand: each command's JSON is one document, the same whatever the terminal, and as it was approved.
 func TestJSONOfEveryCommand(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	outs := outputs(t, dir, "json")
 	for _, s := range screens {
@@ -273,6 +277,7 @@ func TestJSONOfEveryCommand(t *testing.T) {
 
 // TestMarkdownOfEveryCommand: tables have as many cells in each row, and nothing is drawn that the words do not say.
 func TestMarkdownOfEveryCommand(t *testing.T) {
+	t.Parallel()
 	dir := demoFolder(t)
 	outs := outputs(t, dir, "markdown")
 	for _, s := range screens {
@@ -301,6 +306,7 @@ var hinted = regexp.MustCompile("`(tovrel [^`]+)`")
 // TestHints: each command that an output proposes is run as it is written, and is taken. Only what stands for words of one's own is
 // filled in.
 func TestHints(t *testing.T) {
+	t.Parallel()
 	from := demoFolder(t)
 	dir := filepath.Join(t.TempDir(), "demo")
 	require.NoError(t, os.CopyFS(dir, os.DirFS(from)))

@@ -26,6 +26,7 @@ var fenced = regexp.MustCompile("(?s)```sql[^\n]*\n(.*?)```")
 // TestTreesRoundTrip: every query of the corpus and of the demo's golden sets, read into a tree and written again, is the same
 // tree and gives the same answer.
 func TestTreesRoundTrip(t *testing.T) {
+	t.Parallel()
 	demo := demoWorkspace(t)
 	w, err := workspace.Open(demo)
 	require.NoError(t, err)
@@ -117,6 +118,7 @@ func lines(t *testing.T, name string) [][]string {
 
 // TestSameFeatures: aliases, CTEs and derived tables, USING or ON, BETWEEN or two comparisons and the order of operands do not show.
 func TestSameFeatures(t *testing.T) {
+	t.Parallel()
 	read, _ := dairyTrees(t)
 	for _, pair := range lines(t, "same.txt") {
 		a, err := read(pair[0]).Features()

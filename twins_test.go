@@ -89,6 +89,7 @@ func triedWorkspace(t *testing.T, all []tried) string {
 // TestTwins: of the wrong queries that give the right answer on the sample, most are caught by five twins, and hardly a right one is
 // called lucky. It prints the figures that docs/measurements.md keeps.
 func TestTwins(t *testing.T) {
+	t.Parallel()
 	all := readTried(t)
 	dir := triedWorkspace(t, all)
 	w, err := workspace.Open(dir)
@@ -178,6 +179,7 @@ var kept = map[string][]string{
 
 // TestTwinsKeepFacts: what holds on the sample holds on its twins, and the same number gives the same twin.
 func TestTwinsKeepFacts(t *testing.T) {
+	t.Parallel()
 	dir := triedWorkspace(t, readTried(t))
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)

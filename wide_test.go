@@ -31,6 +31,7 @@ var cellKinds = []func(r *rand.Rand, row int) string{
 
 // TestWideTables: a table of very many columns is imported by another way, and comes out as the same columns do in a narrow one.
 func TestWideTables(t *testing.T) {
+	t.Parallel()
 	const seed, copies, rows = 14, 60, 9
 	t.Logf("seed %d", seed)
 	r, dir := rand.New(rand.NewPCG(seed, 0)), t.TempDir()
@@ -73,6 +74,7 @@ func TestWideTables(t *testing.T) {
 
 // TestWideTypes: a type that the user gave holds for a table of very many columns as well.
 func TestWideTypes(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	names, cells := make([]string, 600), make([]string, 600)
 	for i := range names {

@@ -107,10 +107,10 @@ func (s *search) alter(ctx context.Context) error {
 		}
 	}
 	slices.SortStableFunc(s.findings, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
-	if len(s.findings) > 0 || best != nil {
+	if len(s.findings) > 0 || best != nil && !s.doubtful(*best) {
 		return nil
 	}
-	if err := s.firstHolding(ctx, agreeing); err != nil || len(s.findings) > 0 || s.d.Ended != "" {
+	if err := s.firstHolding(ctx, agreeing); err != nil || len(s.findings) > 0 || s.d.Ended != "" || best != nil {
 		return err
 	}
 	return s.farther(ctx, narrow)

@@ -59,11 +59,11 @@ func (s *search) certain(h hit, rivals []hit) bool {
 	if s.c.Answer == nil && !h.repair {
 		return s.certainAlone()
 	}
+	if h.extra != nil && (h.left > nearPair || s.doubtful(h)) {
+		return false
+	}
 	if h.left == 0 {
 		return true
-	}
-	if h.extra != nil && h.left > nearPair {
-		return false
 	}
 	if s.salted && len(rivals) == 0 {
 		return true

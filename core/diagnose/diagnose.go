@@ -119,7 +119,12 @@ func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 		s.d.Ended = stoppedWords(s.slow)
 	}
 	s.conclude()
-	return s.d, errors.Join(s.addRows(ctx), s.addShares(ctx))
+	err := errors.Join(s.addRows(ctx), s.addShares(ctx))
+	// Two edits of one query, of which one is about groups: the other says more, as groups are often held to what is measured.
+	if t := s.d.Trees; len(t) == pair && t[0] != nil && t[0] == t[1] && s.d.Faults[0].Code == fault.Having {
+		slices.Reverse(s.d.Faults)
+	}
+	return s.d, err
 }
 
 // look runs what fits what is known: both queries, the reference alone with a table, or the answer's query alone.

@@ -112,9 +112,10 @@ func (s *search) pairsOf(first, second []intervention, nearest int) []interventi
 		closeness float64
 	}
 	var all []apart
-	for _, i := range first {
+	for _, i := range slices.DeleteFunc(slices.Clone(first), s.idle) {
 		all = append(all, apart{i, s.closeness(i)})
 	}
+	second = slices.DeleteFunc(slices.Clone(second), s.idle)
 	slices.SortStableFunc(all, func(a, b apart) int { return cmp.Compare(b.closeness, a.closeness) })
 	var out []intervention
 	for n, i := range all[:min(nearest, len(all))] {
@@ -126,6 +127,14 @@ func (s *search) pairsOf(first, second []intervention, nearest int) []interventi
 		}
 	}
 	return out
+}
+
+// idle tells an intervention that was tried and changed what neither query gives.
+func (s *search) idle(i intervention) bool {
+	reference, ranReference := s.knownOn(s.c.Reference, stepsOn(s.c.Reference, i.steps))
+	answer, ranAnswer := s.knownOn(s.c.Answer, stepsOn(s.c.Answer, i.steps))
+	return ranReference && ranAnswer && reference != nil && answer != nil && sameTables(reference, s.c.Expected) &&
+		sameTables(answer, s.c.Got)
 }
 
 // towards gives an intervention that names nothing where both queries give the same the fault of the side that it changes: what it does to

@@ -71,7 +71,7 @@ func (s *search) fromData(best *hit, rivals []hit) bool {
 	if s.c.Answer == nil && !s.certainAlone() {
 		certainty = fault.Likely
 	}
-	if f.mode == agreed && best != nil {
+	if f.mode == agreed && best != nil && !s.doubtful(*best) {
 		return false
 	}
 	if !f.proves() {

@@ -1,6 +1,7 @@
 package diagnose
 
 import (
+	"slices"
 	"strings"
 
 	"tovrel/core/edit"
@@ -27,6 +28,28 @@ func (s *search) sameMoment(h hit) bool {
 		if together(held(was)[p]) != together(held(is)[p]) {
 			return sides{c: s.c}.column(p.table, p.columns).Kind == edit.Time && mentions(h.Change, p.columns) && mentions(*h.extra,
 				p.columns)
+		}
+	}
+	return false
+}
+
+// doubtful tells two edits of which one drops a condition and the other changes a part that names the same column, other than those of one
+// period: they may be one mistake, written at another place.
+func (s *search) doubtful(h hit) bool {
+	if h.extra == nil || s.sameMoment(h) {
+		return false
+	}
+	for _, change := range []edit.Change{h.Change, *h.extra} {
+		if change.Code != fault.FilterMissing && change.Code != fault.FilterExtra {
+			continue
+		}
+		for _, columns := range s.c.Columns {
+			if slices.ContainsFunc(columns, func(c edit.Column) bool {
+				name := strings.ToLower(c.Name)
+				return mentions(h.Change, name) && mentions(*h.extra, name)
+			}) {
+				return true
+			}
 		}
 	}
 	return false

@@ -45,13 +45,17 @@ func (s sides) oneValue() []intervention {
 
 // setAside leaves out of both queries what keeps some of the rows: limits and places in an order, then conditions on groups.
 func (s sides) setAside() []intervention {
-	return []intervention{
-		{aside: []sql.Aside{sql.Limits}, words: "without limits and places in an order", mended: fault.Limit, broken: fault.Limit,
-			both: fault.Limit, saysMended: "it keeps other rows of the order", saysBroken: "it keeps other rows of the order", saysBoth: "it keeps other rows of the order"},
-		{aside: []sql.Aside{sql.GroupConditions}, words: "without the conditions on groups", mended: fault.Having, broken: fault.Having,
-			both: fault.Having, saysMended: "it keeps other groups", saysBroken: "it keeps other groups",
-			saysBoth: "it keeps other groups"},
+	without := func(clauses sql.Aside, words string, code fault.Code, says string) intervention {
+		return intervention{aside: []sql.Aside{clauses}, words: words, mended: code, broken: code, both: code, saysMended: says,
+			saysBroken: says, saysBoth: says}
 	}
+	limits := without(sql.Limits, "without limits and places in an order", fault.Limit, "it keeps other rows of the order")
+	reference, answer := s.c.Reference.LargestOf(), s.c.Answer.LargestOf()
+	if len(reference) > 0 && len(answer) > 0 && !slices.Equal(reference, answer) {
+		limits = without(sql.Limits, limits.words, fault.WrongMeasure, "it keeps the largest of another column")
+	}
+	return []intervention{limits,
+		without(sql.GroupConditions, "without the conditions on groups", fault.Having, "it keeps other groups")}
 }
 
 // usesIn are the uses of both sides, in a fixed order.

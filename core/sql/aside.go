@@ -48,22 +48,44 @@ func isClause(s Site, kind Aside, computed []string) bool {
 	return slices.ContainsFunc(ColumnsIn(s.Node), func(c string) bool { return slices.Contains(computed, c) })
 }
 
+// LargestOf are the columns of which conditions want the largest or the smallest value, in order: those of a subquery's max or min, and
+// those that a rank goes by.
+func (t *Tree) LargestOf() []string {
+	var out []string
+	for _, site := range t.Sites() {
+		switch n := site.Node; {
+		case rankings[n.Kind()]:
+			for _, o := range n.Nodes(field.Orders) {
+				out = append(out, ColumnsIn(o.Node(field.Expression))...)
+			}
+		case isLargest(n):
+			for _, side := range []field.Field{field.Left, field.Right} {
+				out = append(out, ColumnsIn(largest(n.Node(side)))...)
+			}
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // isLargest tells a condition that something is the largest or the smallest of what a subquery gives.
 func isLargest(condition *ast.Node) bool {
 	if condition.Kind() != ast.CompareEqual {
 		return false
 	}
-	for _, side := range []field.Field{field.Left, field.Right} {
-		subquery := condition.Node(side)
-		if subquery.Class() != ast.Subquery {
-			continue
-		}
-		items := selectItems(subquery.Node(field.Subquery).Node(field.Node))
-		if len(items) == 1 && slices.Contains([]string{"max", "min"}, items[0].FunctionName()) {
-			return true
-		}
+	return largest(condition.Node(field.Left)) != nil || largest(condition.Node(field.Right)) != nil
+}
+
+// largest is the max or min that a subquery gives; nil for another expression.
+func largest(expression *ast.Node) *ast.Node {
+	if expression.Class() != ast.Subquery {
+		return nil
 	}
-	return false
+	items := selectItems(expression.Node(field.Subquery).Node(field.Node))
+	if len(items) != 1 || !slices.Contains([]string{"max", "min"}, items[0].FunctionName()) {
+		return nil
+	}
+	return items[0]
 }
 
 // computedNames are the names of columns that hold a place in an order, or what a group comes to, and are no column of a table too.

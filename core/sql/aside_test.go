@@ -26,6 +26,9 @@ func TestAsideGallery(t *testing.T) {
 				out = append(out, name+": "+strings.Join(strings.Fields(text), " "))
 			}
 		}
+		if of := tree.LargestOf(); len(of) > 0 {
+			out = append(out, "largest of: "+strings.Join(of, ", "))
+		}
 		for _, a := range tree.Aggregates() {
 			out = append(out, fmt.Sprintf("%+v", a))
 		}
