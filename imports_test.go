@@ -173,6 +173,29 @@ func liteCauses(t *testing.T, dir string) {
 	require.Contains(t, blind, "its order and ties are not known here")
 }
 
+// TestSQLiteStrength: on SQLite too, rows are found that would strengthen answers: they have keys of their own, and lie on the boundaries of
+// the reference, which are texts there.
+func TestSQLiteStrength(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	db, err := sql.Open("sqlite", filepath.Join(dir, "yard.sqlite"))
+	require.NoError(t, err)
+	_, err = db.Exec(`CREATE TABLE hires (hire_id INTEGER PRIMARY KEY, boat TEXT, begun TEXT, hours REAL);
+		WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 60)
+		INSERT INTO hires SELECT i, 'boat ' || (i % 7), date('2031-01-02', (i * 5) || ' days'), i % 4 + 0.5 FROM n WHERE i <> 30`)
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	write(t, dir, "tovrel.yaml", []byte("tovrel: 1\ndatasets:\n  yard: {connect: sqlite, dsn: yard.sqlite, as-of: 2031-12-31}\n"))
+	write(t, dir, "golden/yard.md", []byte("---\ngolden-set: yard\ndataset: yard\n---\n\n## Hours from June on? {#june}\n\n```sql\n"+
+		"SELECT sum(hours) AS hours FROM hires WHERE begun > '2031-06-01'\n```\n"))
+	require.Zero(t, tovrel(t, dir, "data", "freeze", "--quiet").code)
+	got := tovrel(t, dir, "set", "strength", "yard", "--add-rows")
+	require.Contains(t, got.out+got.err, "Wrote added-rows/yard/hires.csv")
+	rows, err := os.ReadFile(filepath.Join(dir, "added-rows", "yard", "hires.csv"))
+	require.NoError(t, err)
+	require.Regexp(t, `(?m)^(6[1-9]|[7-9][0-9]|[1-9][0-9]{2,}),boat [0-6],2031-06-01,`, string(rows))
+}
+
 // TestMatchReadsSamples: a sheet and a database file are matched as the files that samples come from.
 func TestMatchReadsSamples(t *testing.T) {
 	t.Parallel()

@@ -229,7 +229,8 @@ func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*Add
 
 // tableCandidates are rows of a table with a key of their own and cells on and beside boundaries, or null.
 func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bounds []twin.Boundary) ([]*AddedRow, error) {
-	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.Some(types.Name, max(1, types.Rows/(3*baseRows)), baseRows)})
+	result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.In(h.place.Dialect).Some(types.Name,
+		max(1, types.Rows/(3*baseRows)), baseRows)})
 	if _, failed := expect.Failure(err); failed {
 		return nil, nil
 	}
@@ -239,6 +240,12 @@ func (h *hardening) tableCandidates(ctx context.Context, types engine.Table, bou
 	keys, err := h.newKeys(ctx, types)
 	if err != nil {
 		return nil, err
+	}
+	for _, b := range bounds { // texts that are compared with, such as days, are no keys, even where none is there twice
+		maps.DeleteFunc(keys, func(name string, _ func(int) string) bool {
+			at := slices.IndexFunc(types.Columns, func(c engine.Column) bool { return c.Name == name })
+			return strings.EqualFold(b.Column, name) && cause.ColumnKind(types.Columns[at].Type) == edit.Text
+		})
 	}
 	childless, err := h.childless(ctx, types)
 	if err != nil {
@@ -317,8 +324,8 @@ func (r *AddedRow) with(at int, text string, null bool, why string) *AddedRow {
 func (h *hardening) newKeys(ctx context.Context, types engine.Table) (map[string]func(n int) string, error) {
 	out := map[string]func(n int) string{}
 	for _, c := range types.Columns {
-		number := edit.Kind(cause.ColumnKind(c.Type)) == edit.Number
-		if !number && !strings.HasPrefix(strings.ToUpper(c.Type), "VARCHAR") {
+		number := cause.ColumnKind(c.Type) == edit.Number
+		if !number && cause.ColumnKind(c.Type) != edit.Text {
 			continue
 		}
 		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.Unique(types.Name, c.Name, number)})
@@ -328,7 +335,7 @@ func (h *hardening) newKeys(ctx context.Context, types engine.Table) (map[string
 		if err != nil {
 			return nil, err
 		}
-		if row := result.Table.Row(0); row[0].String() == "true" && !row[1].IsNull() {
+		if row := result.Table.Row(0); slices.Contains([]string{"true", "1"}, row[0].String()) && !row[1].IsNull() {
 			last, err := strconv.ParseInt(row[1].String(), 10, 64)
 			switch {
 			case err == nil && number:

@@ -115,8 +115,11 @@ func Beside(engineType string, literals []string) []string {
 			out = append(out, (&Column{Kind: value.Date}).momentsBeside(l)...)
 		case strings.HasPrefix(kind, "TIMESTAMP"):
 			out = append(out, (&Column{Kind: value.Timestamp}).momentsBeside(l)...)
-		case strings.HasPrefix(kind, "VARCHAR"), kind == "BOOLEAN":
+		case strings.HasPrefix(kind, "VARCHAR"), kind == "TEXT", kind == "BOOLEAN":
 			out = append(out, l)
+			if days := (&Column{Kind: value.Date}).momentsBeside(l); len(l) == len("2031-01-01") && len(days) > 0 {
+				out = append(out, days[1:]...) // texts that are days
+			}
 		default:
 			decimals := 0
 			if _, fraction, has := strings.Cut(l, "."); has {

@@ -64,6 +64,18 @@ func (in Dialect) drawn(seed, below int) string {
 	return fmt.Sprintf("hash(rowid + %d) %% %d", int64(uint32(seed))*apart, below)
 }
 
+// Some are about one in so many of a table's rows, the same ones every time; all for 1. Most bounds them; 0 for no bound.
+func (in Dialect) Some(table string, oneIn int64, most int) string {
+	text := "SELECT * FROM " + Name(table)
+	if oneIn > 1 {
+		text += fmt.Sprintf(" WHERE %s = 0", in.drawn(0, int(oneIn)))
+	}
+	if most > 0 {
+		text += fmt.Sprintf(" LIMIT %d", most)
+	}
+	return text
+}
+
 // literal is a text as a value of a type.
 func (in Dialect) literal(text, kind string) string {
 	if !in.lite {

@@ -41,17 +41,8 @@ func RowAt(table string, at int64) string {
 	return fmt.Sprintf("SELECT * FROM %s LIMIT 1 OFFSET %d", Name(table), at)
 }
 
-// Some are about one in so many of a table's rows, the same ones every time; all for 1. Most bounds them; 0 for no bound.
-func Some(table string, oneIn int64, most int) string {
-	text := "SELECT * FROM " + Name(table)
-	if oneIn > 1 {
-		text += fmt.Sprintf(" WHERE hash(rowid) %% %d = 0", oneIn)
-	}
-	if most > 0 {
-		text += fmt.Sprintf(" LIMIT %d", most)
-	}
-	return text
-}
+// Some are some of a table's rows, as Dialect.Some of DuckDB's.
+func Some(table string, oneIn int64, most int) string { return Dialect{}.Some(table, oneIn, most) }
 
 // Distinct are the distinct values of a column, sorted, without null.
 func Distinct(table, column string, most int) string {
