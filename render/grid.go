@@ -123,13 +123,26 @@ func (p *printer) without(g view.Grid) view.Grid {
 		if wide <= p.Width || spare < 0 {
 			break
 		}
-		out := view.Grid{Groups: g.Groups, Columns: slices.Delete(slices.Clone(g.Columns), spare, spare+1)}
+		out := view.Grid{Groups: narrowed(g.Groups, spare), Columns: slices.Delete(slices.Clone(g.Columns), spare, spare+1)}
 		for _, row := range g.Rows {
 			out.Rows = append(out.Rows, slices.Delete(slices.Clone(row), spare, spare+1))
 		}
 		g = out
 	}
 	return g
+}
+
+// narrowed are groups without one column.
+func narrowed(groups []view.Group, column int) []view.Group {
+	out := slices.Clone(groups)
+	for i := range out {
+		if column < out[i].Width {
+			out[i].Width--
+			break
+		}
+		column -= out[i].Width
+	}
+	return out
 }
 
 // alignMarks gives the other cells of a number column room for the mark behind a difference, so that digits stand in line.
