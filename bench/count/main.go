@@ -1,6 +1,6 @@
 // Command count prints the lines of code and of tests by package, blank ones and comments among them.
 //
-// Tests are Go tests, suites that several packages pass (folders named …test), scripts and tables of cases. The golden screens
+// Tests are Go tests, suites that several packages pass (folders named …test), scripts and tables of cases. The golden screens and the galleries
 // are outputs and the measurements are neither, so they do not count.
 package main
 
@@ -56,7 +56,7 @@ func kind(name string) (dir string, test, counts bool) {
 	if before, _, found := strings.Cut(name, "testdata/"); found {
 		cases := strings.HasSuffix(name, ".txtar") || strings.HasSuffix(name, ".txt") || strings.HasSuffix(name, ".sql") ||
 			strings.HasSuffix(name, ".jsonl")
-		return path.Clean(before), true, cases && !strings.Contains(name, "testdata/screens/")
+		return path.Clean(before), true, cases && !strings.Contains(name, "testdata/screens/") && !strings.Contains(name, "testdata/gallery/")
 	}
 	test = strings.HasSuffix(name, "_test.go") || strings.HasSuffix(dir, "test")
 	return dir, test, strings.HasSuffix(name, ".go") && !strings.HasPrefix(dir, "bench")
