@@ -93,8 +93,8 @@ func TestMain(m *testing.M) {
 // fail. It prints the figures that docs/measurements.md keeps.
 func TestCauses(t *testing.T) {
 	t.Parallel()
-	pools, tables := causePools(t)
 	var mu sync.Mutex
+	pools, tables := causePools(t)
 	wrong, named, proved, falsely, rightly, rights := 0, 0, 0, 0, 0, 0
 	var failing []string
 	var took []time.Duration
@@ -143,10 +143,7 @@ func TestCauses(t *testing.T) {
 	var g errgroup.Group
 	g.SetLimit(2)
 	for _, c := range readCauses(t) {
-		g.Go(func() error {
-			judge(c)
-			return nil
-		})
+		g.Go(func() error { judge(c); return nil })
 	}
 	require.NoError(t, g.Wait())
 	t.Logf("%d wrong answers: main fault right %.0f %%, proved %.0f %%, falsely proved %.0f %%; %d of %d right answers "+

@@ -23,15 +23,15 @@ var update = flag.Bool("update", false, "rewrite what is held; read what changed
 // galleryScreens are screens with every kind of part, and with texts that are long, wide, steering, or look like markup.
 func galleryScreens() map[string]view.Screen {
 	limit := 0.8
-	awkward := []string{"plain", "a | b", "*starred* _lined_ `code`", "<b>bold</b> & co", "=1+2", "-3", "農場 🐄 12", "two\nlines", "tab\there",
-		"\x1b[31mred", strings.Repeat("long ", 30), "`` twice ``", "snake_case_name", "# title", "1. first", ""}
+	awkward := []string{"plain", "a | b", "*starred* _lined_ `code`", "<b>bold</b> & co", "=1+2", "-3", "農場 🐄 12", "two\nlines",
+		"tab\there", "\x1b[31mred", strings.Repeat("long ", 30), "`` twice ``", "snake_case_name", "# title", "1. first", ""}
 	grid := &view.Grid{Main: true, Groups: []view.Group{{Name: "who", Width: 2}, {Name: "how much it came to", Width: 4}},
 		Columns: []view.Column{{Name: "name", Keep: true}, {Name: "what is said of it", Wrap: true, Room: 20}, {Name: "n", Right: true},
 			{Name: "", Rule: true}, {Name: "share", Right: true, Spare: true}, {Name: "note", Head: true}}}
 	for i, text := range awkward {
 		cell := view.Cell{Text: fmt.Sprint(i * 12345), Shown: fmt.Sprintf("%d %d", i, i*12345), Differs: i%3 == 0}
-		grid.Rows = append(grid.Rows, []view.Cell{{Text: fmt.Sprintf("row-%d", i), Verdict: score.Right, Tone: view.Right}, {Text: text},
-			cell, {}, {Text: "0.5", Shown: "50 %", Tone: view.Faint}, {Text: text, Empty: text == "", Tone: view.Wrong}})
+		grid.Rows = append(grid.Rows, []view.Cell{{Text: fmt.Sprintf("row-%d", i), Verdict: score.Right, Tone: view.Right},
+			{Text: text}, cell, {}, {Text: "0.5", Shown: "50 %", Tone: view.Faint}, {Text: text, Empty: text == "", Tone: view.Wrong}})
 	}
 	grid.Rows = append(grid.Rows, []view.Cell{{Text: "over the whole row", Span: true}, {}, {}, {}, {}, {}})
 	wide := &view.Grid{}
@@ -63,11 +63,12 @@ func galleryScreens() map[string]view.Screen {
 	return map[string]view.Screen{
 		"grids": {Headline: []view.Text{{Text: "Sixteen rows of 17", Tone: view.Strong}, {Text: "and a second line"}}, Parts: []view.Part{
 			{Title: "Main", Grid: grid}, {Title: "Wide", Grid: wide}, {Grid: machine}, {Title: "Exact", Grid: exact},
-			{Title: "None", Grid: &view.Grid{Columns: []view.Column{{Name: "a"}}}}}, Next: []string{"Go on with `tovrel run`.", "Or stop."}},
+			{Title: "None", Grid: &view.Grid{Columns: []view.Column{{Name: "a"}}}}},
+			Next: []string{"Go on with `tovrel run`.", "Or stop."}},
 		"drawn": {Headline: []view.Text{{Text: "Drawn"}}, Parts: []view.Part{
 			{Title: "One", Gauge: &view.Gauge{Name: "all", Value: 0.61, Low: 0.4, High: 0.8, Note: "11 of 18"}},
-			{Title: "Several", Gauges: []view.Gauge{{Name: "first", Value: 0, Low: 0, High: 0.1}, {Name: "second, longer", Value: 1, Low: 0.9,
-				High: 1, Note: "all"}, {Name: "none", Value: 0.5, Low: 0.5, High: 0.5}}},
+			{Title: "Several", Gauges: []view.Gauge{{Name: "first", Value: 0, Low: 0, High: 0.1}, {Name: "second, longer", Value: 1,
+				Low: 0.9, High: 1, Note: "all"}, {Name: "none", Value: 0.5, Low: 0.5, High: 0.5}}},
 			{Title: "Bars", Bars: []view.Bar{{Name: "many", Value: 40, Note: "of 60"}, {Name: "few", Value: 3}, {Name: "no", Value: 0}}},
 			{Title: "Trend", Trend: &view.Trend{Name: "accuracy", Values: []float64{0, 0.2, math.NaN(), 0.9, 1, 0.5}, Limit: &limit}},
 			{Title: "Flat", Trend: &view.Trend{Name: "same", Values: []float64{0.5, 0.5}}}}},
@@ -75,9 +76,10 @@ func galleryScreens() map[string]view.Screen {
 			{Title: "Query", Code: &view.Code{Language: "sql", Text: "SELECT 1\nFROM t -- ``` three ticks\nWHERE x = '\x07'"}},
 			{Title: "Table", Table: "| a | b |\n| --- | --- |\n| 1 | 2 |\n"}}, Next: []string{"See `tovrel show`."}},
 		"nothing": {},
-		"cases": {Headline: []view.Text{{Text: "Cases"}}, Cases: []view.Case{{Suite: "s", Name: "good", Outcome: view.CasePassed, Seconds: 1.5},
-			{Suite: "s", Name: "bad <1>", Outcome: view.CaseFailed, Kind: "limit", Message: "a \x1b[1mmessage & more", Detail: "rows\n]]>",
-				Seconds: 0.25}, {Suite: "u", Name: "broken", Outcome: view.CaseError, Kind: "syntax", Message: "m"}, {Suite: "u", Name: "left",
+		"cases": {Headline: []view.Text{{Text: "Cases"}}, Cases: []view.Case{
+			{Suite: "s", Name: "good", Outcome: view.CasePassed, Seconds: 1.5},
+			{Suite: "s", Name: "bad <1>", Outcome: view.CaseFailed, Kind: "limit", Message: "a \x1b[1mmessage & more",
+				Detail: "rows\n]]>", Seconds: 0.25}, {Suite: "u", Name: "broken", Outcome: view.CaseError, Kind: "syntax", Message: "m"}, {Suite: "u", Name: "left",
 				Outcome: view.CaseSkipped, Message: "none"}}},
 	}
 }

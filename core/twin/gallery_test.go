@@ -21,9 +21,15 @@ var drawnColumns = []struct {
 	{"code", func(r *rand.Rand, _ int, _ []string) string { return []string{"a", "b", "c", "d"}[r.IntN(4)] }},
 	{"label", func(_ *rand.Rand, _ int, before []string) string { return strings.ToUpper(last(before, 1)) + "!" }},
 	{"n", func(r *rand.Rand, _ int, _ []string) string { return strconv.Itoa(r.IntN(50)) }},
-	{"more", func(r *rand.Rand, _ int, before []string) string { return strconv.Itoa(whole(last(before, 1)) + r.IntN(9)) }},
-	{"total", func(_ *rand.Rand, _ int, before []string) string { return strconv.Itoa(whole(last(before, 1)) + whole(last(before, 2))) }},
-	{"fewer", func(r *rand.Rand, _ int, before []string) string { return strconv.Itoa(max(0, whole(last(before, 2))-r.IntN(5))) }},
+	{"more", func(r *rand.Rand, _ int, before []string) string {
+		return strconv.Itoa(whole(last(before, 1)) + r.IntN(9))
+	}},
+	{"total", func(_ *rand.Rand, _ int, before []string) string {
+		return strconv.Itoa(whole(last(before, 1)) + whole(last(before, 2)))
+	}},
+	{"fewer", func(r *rand.Rand, _ int, before []string) string {
+		return strconv.Itoa(max(0, whole(last(before, 2))-r.IntN(5)))
+	}},
 	{"price", func(r *rand.Rand, _ int, _ []string) string { return fmt.Sprintf("%d.%02d", r.IntN(9), 25*r.IntN(4)) }},
 	{"day", func(r *rand.Rand, _ int, _ []string) string { return dayOf(r.IntN(400)) }},
 	{"later", func(r *rand.Rand, _ int, before []string) string { return dayAfter(last(before, 1), 1+r.IntN(20)) }},
@@ -55,7 +61,9 @@ func whole(text string) int {
 	return n
 }
 
-func dayOf(n int) string { return time.Date(2030, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format(time.DateOnly) }
+func dayOf(n int) string {
+	return time.Date(2030, 1, 1, 0, 0, 0, 0, time.UTC).AddDate(0, 0, n).Format(time.DateOnly)
+}
 
 func dayAfter(day string, n int) string {
 	at, err := time.Parse(time.DateOnly, day)

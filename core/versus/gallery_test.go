@@ -25,7 +25,8 @@ func TestStatisticsGallery(t *testing.T) {
 	for _, n := range []int{0, 1, 2, 5, 20, 60, 200} {
 		for _, regresses := range []float64{0, 0.01, 0.1, 0.3} {
 			tell("%d questions, %.2f regress: power %.9f of 0.1 and %.9f of 0.35, smallest %.9f", n, regresses,
-				versus.Power(n, regresses+0.1, regresses), versus.Power(n, regresses+0.35, regresses), versus.SmallestDetectable(n, regresses))
+				versus.Power(n, regresses+0.1, regresses), versus.Power(n, regresses+0.35, regresses),
+				versus.SmallestDetectable(n, regresses))
 		}
 	}
 	for _, difference := range []float64{0, 0.01, 0.05, 0.2, 0.6} {
