@@ -173,8 +173,8 @@ func liteCauses(t *testing.T, dir string) {
 	require.Contains(t, blind, "its order and ties are not known here")
 }
 
-// TestSQLiteStrength: on SQLite too, rows are found that would strengthen answers: they have keys of their own, and lie on the boundaries of
-// the reference, which are texts there.
+// TestSQLiteStrength: on SQLite too, rows are found that would strengthen answers: they have keys of their own, and lie on the boundaries
+// of the reference, which are texts there.
 func TestSQLiteStrength(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()

@@ -74,37 +74,15 @@ func (f finding) evidence() string {
 	return f.words + ", " + gives
 }
 
-// alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. It stops after the
-// interventions of one priority that proved something, after they were tried on smaller copies of the data too; and where an edit is
-// certain, after those of the first.
+// alter changes the data in place of a query: it runs both queries on data in which one kind of mistake cannot matter. What both queries
+// agree under counts where nothing else does, and farther changes are tried where no edit fits either.
 func (s *search) alter(ctx context.Context) error {
 	best, rivals := s.best()
 	sure := best != nil && s.certain(*best, rivals)
-	narrow := interventions(s.c)
-	var agreeing []finding
-	priority := 0
-	for _, i := range narrow {
-		if i.priority > priority && (len(s.findings) > 0 || sure) {
-			break
-		}
-		priority = i.priority
-		f, err := s.intervene(ctx, i)
-		s.took(i, f)
-		switch {
-		case err != nil || s.d.Ended != "":
-			return err
-		case f == nil:
-			continue
-		case f.mode == agreed:
-			agreeing = append(agreeing, *f)
-			continue
-		}
-		if err := s.keepHolding(ctx, *f); err != nil || s.d.Ended != "" {
-			return err
-		}
-		if n := len(s.findings); n == enoughFindings || sure && n > 0 && s.findings[0].code() == codeOf(best.Change, best.repair) {
-			break
-		}
+	all := interventions(s.c)
+	agreeing, err := s.narrow(ctx, all, best, sure)
+	if err != nil || s.d.Ended != "" {
+		return err
 	}
 	slices.SortStableFunc(s.findings, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
 	if len(s.findings) > 0 || best != nil && !s.doubtful(*best) {
@@ -113,7 +91,37 @@ func (s *search) alter(ctx context.Context) error {
 	if err := s.firstHolding(ctx, agreeing); err != nil || len(s.findings) > 0 || s.d.Ended != "" || best != nil {
 		return err
 	}
-	return s.farther(ctx, narrow)
+	return s.farther(ctx, all)
+}
+
+// narrow tries the narrow interventions, and gives those under which both queries agree. It stops after those of one priority that proved
+// something, after they were tried on smaller copies of the data too; and where an edit is certain, after those of the first.
+func (s *search) narrow(ctx context.Context, all []intervention, best *hit, sure bool) (agreeing []finding, err error) {
+	priority := 0
+	for _, i := range all {
+		if i.priority > priority && (len(s.findings) > 0 || sure) {
+			break
+		}
+		priority = i.priority
+		f, err := s.intervene(ctx, i)
+		s.took(i, f)
+		switch {
+		case err != nil || s.d.Ended != "":
+			return nil, err
+		case f == nil:
+			continue
+		case f.mode == agreed:
+			agreeing = append(agreeing, *f)
+			continue
+		}
+		if err := s.keepHolding(ctx, *f); err != nil || s.d.Ended != "" {
+			return nil, err
+		}
+		if n := len(s.findings); n == enoughFindings || sure && n > 0 && s.findings[0].code() == codeOf(best.Change, best.repair) {
+			break
+		}
+	}
+	return agreeing, nil
 }
 
 // took takes down a change of the data with what it showed at first sight.

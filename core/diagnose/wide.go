@@ -233,7 +233,8 @@ func (s sides) oneKey() []intervention {
 	for _, pair := range [][2]sql.Readings{{s.reference, s.answer}, {s.answer, s.reference}} {
 		for _, t := range pair[0].Tables {
 			for _, tie := range t.Tied {
-				if tied(pair[1], t.Table, tie) || !reads(pair[1], t.Table) || !reads(pair[1], tie.Other.Table) || t.Table == tie.Other.Table {
+				both := reads(pair[1], t.Table) && reads(pair[1], tie.Other.Table)
+				if !both || tied(pair[1], t.Table, tie) || t.Table == tie.Other.Table {
 					continue
 				}
 				for place := range severalValues {
@@ -243,7 +244,8 @@ func (s sides) oneKey() []intervention {
 					out = append(out, intervention{
 						steps: map[string][]twin.Step{t.Table: {of}, tie.Other.Table: {with}},
 						words: fmt.Sprintf("with the rows of one `%s` alone", tie.Column), both: fault.JoinKey,
-						saysBoth: fmt.Sprintf("it does not join `%s` and `%s` on `%s` as it ought to", t.Table, tie.Other.Table, tie.Column)})
+						saysBoth: fmt.Sprintf("it does not join `%s` and `%s` on `%s` as it ought to", t.Table, tie.Other.Table,
+							tie.Column)})
 				}
 			}
 		}
