@@ -26,13 +26,23 @@ type drawer struct{ *rand.Rand }
 
 // known are the words of fields that have but a few.
 var known = map[string][]string{
-	"State": {"frozen", "stale", "complete", "changed", "same", "fails", "draft", "held", "no table yet", "not frozen", "hand-written", "expects no table"},
-	"Role":  {"measure", "key", "label", ""}, "Kind": {"column", "tag", "table", "feature", "term", "difficulty", "null", "fault"}, "Certainty": {"proved", "likely", "possible"},
-	"Code": {"limit", "boundary", "join-fan-out", "unexplained"}, "Severity": {"error", "warning", "note"},
-	"Verdict": {"right", "wrong", "failed", "lucky", "unscored"}, "Before": {"", "right", "wrong"}, "What": {"rows", "columns", "file"},
-	"Because": {"data", "query", ""}, "Reason": {"", "not-built"}, "Remarks": {"reordered", "rounded", "extra-column"},
-	"Question": {"milk/first", "milk/second-one", "money/third"}, "File": {"golden/milk.md", "data/farms.csv"},
-	"Query": {"SELECT 1 AS one", "SELECT name\nFROM farms\nWHERE litres > 5", ""}, "Translator": {"scribe@1", "pocket@2"},
+	"State": {"frozen", "stale", "complete", "changed", "same", "fails", "draft", "held", "no table yet", "not frozen", "hand-written",
+		"expects no table"},
+	"Role":        {"measure", "key", "label", ""},
+	"Kind":        {"column", "tag", "table", "feature", "term", "difficulty", "null", "fault"},
+	"Certainty":   {"proved", "likely", "possible"},
+	"Code":        {"limit", "boundary", "join-fan-out", "unexplained"},
+	"Severity":    {"error", "warning", "note"},
+	"Verdict":     {"right", "wrong", "failed", "lucky", "unscored"},
+	"Before":      {"", "right", "wrong"},
+	"What":        {"rows", "columns", "file"},
+	"Because":     {"data", "query", ""},
+	"Reason":      {"", "not-built"},
+	"Remarks":     {"reordered", "rounded", "extra-column"},
+	"Question":    {"milk/first", "milk/second-one", "money/third"},
+	"File":        {"golden/milk.md", "data/farms.csv"},
+	"Query":       {"SELECT 1 AS one", "SELECT name\nFROM farms\nWHERE litres > 5", ""},
+	"Translator":  {"scribe@1", "pocket@2"},
 	"Fingerprint": {"0123456789abcdef0123456789abcdef", "fedcba9876543210fedcba9876543210"},
 }
 
@@ -135,20 +145,30 @@ func drawnScreens(d drawer, n int) map[string]view.Screen {
 	run, attempts := draw[record.Run](d), several[record.Attempt](d, n)
 	expected := drawnTable(d, 5)
 	answer := drawnTable(d, 4+n%3)
+	rescored := []view.Rescored{{Run: run, Before: attempts, After: several[record.Attempt](d, n), AskAgain: []string{"milk/first"}}}
 	out := map[string]view.Screen{
-		"added": view.AddedQuestion(draw[view.AddedForm](d)), "coverage": view.Coverage(n, several[view.CoveredForm](d, 3*n)),
-		"drafted": view.Drafted("golden/x.md", several[view.DraftForm](d, n), dry), "dry run": view.DryRuns(several[view.DryRun](d, n),
-			[]string{"a", "b"}), "harvested": view.Harvested("ratings.csv", n, several[view.HarvestForm](d, n), dry),
-		"history": view.History(several[view.Listed](d, n), &limit), "runs tidied": view.RunsTidied(several[view.Listed](d, n), n, dry),
-		"findings": view.Findings("dairy", several[profile.Finding](d, n)), "datasets": view.Datasets(several[view.Dataset](d, n)),
-		"rows": view.Rows(expected), "marked": view.Marked(run, "release", n),
-		"refresh": view.Refresh(several[view.RefreshedForm](d, 2*n), dry),
-		"rescore": view.Rescore([]view.Rescored{{Run: run, Before: attempts, After: several[record.Attempt](d, n),
-			AskAgain: []string{"milk/first"}}}), "imported": view.Imported(several[view.ImportChange](d, n), dry),
-		"strength": view.StrengthScreen(several[view.StrengthOf](d, n), dry), "twins": view.Twins("dairy", several[view.TwinForm](d, n)),
-		"why": view.Why(draw[view.WhyForm](d), []string{"", "the limit of 400 queries"}[n%2]), "tidied": view.Tidied(several[view.Copy](d, n),
-			int64(n)*123_456, dry), "asked": view.Ask(draw[view.Asked](d)), "runs": view.Runs(several[record.Summary](d, n)),
-		"match": view.Match(match.Match(expected, answer, match.Rules{}, match.Known{})), "version": view.Version("1.2.3", "abc"),
+		"added":       view.AddedQuestion(draw[view.AddedForm](d)),
+		"coverage":    view.Coverage(n, several[view.CoveredForm](d, 3*n)),
+		"drafted":     view.Drafted("golden/x.md", several[view.DraftForm](d, n), dry),
+		"dry run":     view.DryRuns(several[view.DryRun](d, n), []string{"a", "b"}),
+		"harvested":   view.Harvested("ratings.csv", n, several[view.HarvestForm](d, n), dry),
+		"history":     view.History(several[view.Listed](d, n), &limit),
+		"runs tidied": view.RunsTidied(several[view.Listed](d, n), n, dry),
+		"findings":    view.Findings("dairy", several[profile.Finding](d, n)),
+		"datasets":    view.Datasets(several[view.Dataset](d, n)),
+		"rows":        view.Rows(expected),
+		"marked":      view.Marked(run, "release", n),
+		"refresh":     view.Refresh(several[view.RefreshedForm](d, 2*n), dry),
+		"rescore":     view.Rescore(rescored),
+		"imported":    view.Imported(several[view.ImportChange](d, n), dry),
+		"strength":    view.StrengthScreen(several[view.StrengthOf](d, n), dry),
+		"twins":       view.Twins("dairy", several[view.TwinForm](d, n)),
+		"why":         view.Why(draw[view.WhyForm](d), []string{"", "the limit of 400 queries"}[n%2]),
+		"tidied":      view.Tidied(several[view.Copy](d, n), int64(n)*123_456, dry),
+		"asked":       view.Ask(draw[view.Asked](d)),
+		"runs":        view.Runs(several[record.Summary](d, n)),
+		"match":       view.Match(match.Match(expected, answer, match.Rules{}, match.Known{})),
+		"version":     view.Version("1.2.3", "abc"),
 	}
 	out["accepted"] = view.Acceptance(out["added"], draw[view.AcceptForm](d))
 	return out
