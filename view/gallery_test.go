@@ -30,8 +30,8 @@ var drawnFaults = []fault.Code{fault.Boundary, fault.JoinFanOut, fault.Limit, fa
 func drawnSide(id int, translator string, questions int, better float64) versus.Side {
 	r := rand.New(rand.NewPCG(uint64(id), 3)) //nolint:gosec // a test's
 	s := versus.Side{Run: record.Run{ID: id, Translator: translator, State: record.Complete, Duration: time.Duration(id) * 95 * time.Second,
-		Started: time.Date(2031, 6, id, 9, 0, 0, 0, time.UTC), UID: fmt.Sprint("run-", id), Tool: "tovrel 1", Grounds: map[string]record.Ground{},
-		Datasets: map[string]string{"dairy": "d1"}, About: map[string]record.About{}, Weights: map[string]float64{},
+		Started: time.Date(2031, 6, id, 9, 0, 0, 0, time.UTC), UID: fmt.Sprint("run-", id), Tool: "tovrel 1",
+		Grounds: map[string]record.Ground{}, Datasets: map[string]string{"dairy": "d1"}, About: map[string]record.About{}, Weights: map[string]float64{},
 		Consistency: map[string]record.Consistency{}, Options: record.Options{Repeats: 2}}}
 	for q := range questions {
 		name := fmt.Sprintf("%s/question-%d", []string{"milk", "money"}[q%2], q)
@@ -80,7 +80,8 @@ func drawnAttempt(r *rand.Rand, question string, n int, better float64) record.A
 // drawnGate has every condition.
 func drawnGate(confident, thin bool) versus.Gate {
 	return versus.Gate{Confident: confident, ThinPasses: thin, Conditions: []versus.Condition{
-		{Name: versus.GateAccuracy, Limit: 0.6, Least: true}, {Name: versus.GateDrop, Limit: 0.05}, {Name: versus.GateRegressions, Limit: 1},
+		{Name: versus.GateAccuracy, Limit: 0.6, Least: true}, {Name: versus.GateDrop, Limit: 0.05},
+		{Name: versus.GateRegressions, Limit: 1},
 		{Name: versus.GateUnstable, Limit: 3}, {Name: versus.GateWrong, Limit: 0.3}, {Name: versus.GateFailed, Limit: 0.05},
 		{Name: versus.GateUnscored, Limit: 0.1}, {Name: versus.GateMustPass, Names: []string{"top"}},
 		{Name: versus.GateFaults, Names: []string{"limit", "no-reply"}}, {Name: versus.GateFlaky, Limit: 0.1},
