@@ -79,8 +79,9 @@ func galleryScreens() map[string]view.Screen {
 		"cases": {Headline: []view.Text{{Text: "Cases"}}, Cases: []view.Case{
 			{Suite: "s", Name: "good", Outcome: view.CasePassed, Seconds: 1.5},
 			{Suite: "s", Name: "bad <1>", Outcome: view.CaseFailed, Kind: "limit", Message: "a \x1b[1mmessage & more",
-				Detail: "rows\n]]>", Seconds: 0.25}, {Suite: "u", Name: "broken", Outcome: view.CaseError, Kind: "syntax", Message: "m"}, {Suite: "u", Name: "left",
-				Outcome: view.CaseSkipped, Message: "none"}}},
+				Detail: "rows\n]]>", Seconds: 0.25},
+			{Suite: "u", Name: "broken", Outcome: view.CaseError, Kind: "syntax", Message: "m"},
+			{Suite: "u", Name: "left", Outcome: view.CaseSkipped, Message: "none"}}},
 	}
 }
 

@@ -31,7 +31,8 @@ func drawnSide(id int, translator string, questions int, better float64) versus.
 	r := rand.New(rand.NewPCG(uint64(id), 3)) //nolint:gosec // a test's
 	s := versus.Side{Run: record.Run{ID: id, Translator: translator, State: record.Complete, Duration: time.Duration(id) * 95 * time.Second,
 		Started: time.Date(2031, 6, id, 9, 0, 0, 0, time.UTC), UID: fmt.Sprint("run-", id), Tool: "tovrel 1",
-		Grounds: map[string]record.Ground{}, Datasets: map[string]string{"dairy": "d1"}, About: map[string]record.About{}, Weights: map[string]float64{},
+		Grounds:  map[string]record.Ground{},
+		Datasets: map[string]string{"dairy": "d1"}, About: map[string]record.About{}, Weights: map[string]float64{},
 		Consistency: map[string]record.Consistency{}, Options: record.Options{Repeats: 2}}}
 	for q := range questions {
 		name := fmt.Sprintf("%s/question-%d", []string{"milk", "money"}[q%2], q)

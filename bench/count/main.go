@@ -56,7 +56,8 @@ func kind(name string) (dir string, test, counts bool) {
 	if before, _, found := strings.Cut(name, "testdata/"); found {
 		cases := strings.HasSuffix(name, ".txtar") || strings.HasSuffix(name, ".txt") || strings.HasSuffix(name, ".sql") ||
 			strings.HasSuffix(name, ".jsonl")
-		return path.Clean(before), true, cases && !strings.Contains(name, "testdata/screens/") && !strings.Contains(name, "testdata/gallery/")
+		output := strings.Contains(name, "testdata/screens/") || strings.Contains(name, "testdata/gallery/")
+		return path.Clean(before), true, cases && !output
 	}
 	test = strings.HasSuffix(name, "_test.go") || strings.HasSuffix(dir, "test")
 	return dir, test, strings.HasSuffix(name, ".go") && !strings.HasPrefix(dir, "bench")
