@@ -20,11 +20,13 @@ import (
 
 var update = flag.Bool("update", false, "rewrite what is held; read what changed")
 
-// galleryScreens are screens with every kind of part, and with texts that are long, wide, steering, or look like markup.
+// awkward are texts that are long, wide, steering, or look like markup.
+var awkward = []string{"plain", "a | b", "*starred* _lined_ `code`", "<b>bold</b> & co", "=1+2", "-3", "農場 🐄 12", "two\nlines",
+	"tab\there", "\x1b[31mred", strings.Repeat("long ", 30), "`` twice ``", "snake_case_name", "# title", "1. first", ""}
+
+// galleryScreens are screens with every kind of part, and with awkward texts.
 func galleryScreens() map[string]view.Screen {
 	limit := 0.8
-	awkward := []string{"plain", "a | b", "*starred* _lined_ `code`", "<b>bold</b> & co", "=1+2", "-3", "農場 🐄 12", "two\nlines",
-		"tab\there", "\x1b[31mred", strings.Repeat("long ", 30), "`` twice ``", "snake_case_name", "# title", "1. first", ""}
 	grid := &view.Grid{Main: true, Groups: []view.Group{{Name: "who", Width: 2}, {Name: "how much it came to", Width: 4}},
 		Columns: []view.Column{{Name: "name", Keep: true}, {Name: "what is said of it", Wrap: true, Room: 20}, {Name: "n", Right: true},
 			{Name: "", Rule: true}, {Name: "share", Right: true, Spare: true}, {Name: "note", Head: true}}}

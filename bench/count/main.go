@@ -1,7 +1,7 @@
 // Command count prints the lines of code and of tests by package, blank ones and comments among them.
 //
-// Tests are Go tests, suites that several packages pass (folders named …test), scripts and tables of cases. The golden screens, the galleries
-// and the measurements are none of these, so they do not count.
+// Tests are Go tests, suites that several packages pass (folders named …test), scripts and tables of cases. The golden screens, the
+// galleries and the measurements are none of these, so they do not count.
 package main
 
 import (
