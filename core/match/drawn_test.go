@@ -175,8 +175,9 @@ func TestDrawnGallery(t *testing.T) {
 }
 
 // galleryReplies are replies in words, some of them right for some of the tables.
-var galleryReplies = []string{"Alder had the most: 1250 litres.", "Alder had 1,250 litres in 2031.", "It was Alder with 1.250,0 l, of 12 farms",
-	"Not Alder, but Birch Hill with 1250.", "Alder: 1250. Birch Hill: 900.5.", "Alder 1250 and Birch Hill 900",
+var galleryReplies = []string{"Alder had the most: 1250 litres.", "Alder had 1,250 litres in 2031.",
+	"It was Alder with 1.250,0 l, of 12 farms", "Not Alder, but Birch Hill with 1250.", "Alder: 1250. Birch Hill: 900.5.",
+	"Alder 1250 and Birch Hill 900",
 	"Birch Hill 1250, Alder 900.5", "1. Alder, 1250\n2. Birch Hill, 900.5", "About 1300 litres at Alder",
 	"Alder, 1250 litres, 17 % more than the year before", "None.", "There were none: 0 litres", "There is no such farm, 3 were asked",
 	"1 250 000.25 litres", "1.25 million litres", "On 2031-05-01, yes", "On 1 May 2031 it is true", "It is false on May 1, 2031",
@@ -188,8 +189,8 @@ func TestTextGallery(t *testing.T) {
 	const question = "Which farm of the 12 had the most litres in 2031, and how many?"
 	domain := [][]string{{"Alder", "Birch Hill", "Cole"}, nil}
 	var got strings.Builder
-	for _, lines := range []string{"farm,litres\nAlder,1250", "farm,litres\nAlder,1250\nBirch Hill,900.5", "litres\n0", "litres\n1250000.25",
-		"farm,litres", "day,ok\n2031-05-01,true", "farm,litres\nAlder,∅"} {
+	for _, lines := range []string{"farm,litres\nAlder,1250", "farm,litres\nAlder,1250\nBirch Hill,900.5", "litres\n0",
+		"litres\n1250000.25", "farm,litres", "day,ok\n2031-05-01,true", "farm,litres\nAlder,∅"} {
 		expected := csvTable(t, lines)
 		fmt.Fprintf(&got, "# %s\n", strings.ReplaceAll(lines, "\n", " / "))
 		for _, reply := range galleryReplies {
