@@ -60,7 +60,7 @@ var sharedFaults = map[string]fault.Code{
 }
 
 // Limits are those under which hostile statements run.
-var Limits = engine.Limits{Time: 5 * time.Second, Memory: 1 << 30, Rows: 1_000_000, Result: 256 << 20}
+var Limits = engine.Limits{Time: 3 * time.Second, Memory: 1 << 30, Rows: 1_000_000, Result: 256 << 20}
 
 // Run runs the suite on an engine; program is the built program.
 func Run(t *testing.T, program string, e Engine) {
