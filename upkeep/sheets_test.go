@@ -71,33 +71,11 @@ func noFile(*golden.Set, golden.Answer) (*table.Table, error) {
 func TestSheetGallery(t *testing.T) {
 	var out strings.Builder
 	take := func(name string, change func(sheets []sample.WorkbookSheet) []sample.WorkbookSheet) {
-		sets, sheets := sheetRows(t)
-		before := string(sets[0].Text())
-		after, changes, err := upkeep.FromSheets("book.xlsx", change(sheets), sets, noFile)
-		fmt.Fprintf(&out, "## %s: %v\n", name, changes)
-		if err != nil {
-			fmt.Fprintf(&out, "  %s\n", strings.ReplaceAll(err.Error(), "\n", "\n  "))
-			return
-		}
-		now := string(after[0].Text())
-		was := strings.Split(before, "\n")
-		for _, line := range strings.Split(now, "\n") {
-			if !slices.Contains(was, line) {
-				fmt.Fprintf(&out, "  + %s\n", line)
-			}
-		}
-		is := strings.Split(now, "\n")
-		for _, line := range was {
-			if !slices.Contains(is, line) {
-				fmt.Fprintf(&out, "  - %s\n", line)
-			}
-		}
+		fmt.Fprintf(&out, "## %s: %s", name, taken(t, change))
 	}
-	same := func(s []sample.WorkbookSheet) []sample.WorkbookSheet { return s }
-	take("nothing", same)
-	columns := golden.SheetColumns()
+	take("nothing", func(s []sample.WorkbookSheet) []sample.WorkbookSheet { return s })
 	for _, row := range []int{1, 2, 3} {
-		for at, column := range columns {
+		for at, column := range golden.SheetColumns() {
 			for n, value := range []string{"", "milk/other", "table", "clarify", "a, b", "one\ntwo", "0.5", "nine", "SELECT 2 AS n", "easy",
 				"=1+1"} {
 				if at < 2 && n > 2 {
@@ -141,6 +119,30 @@ func TestSheetGallery(t *testing.T) {
 	take("another column", func(s []sample.WorkbookSheet) []sample.WorkbookSheet { s[0].Rows[0][3] = "also asked"; return s })
 	take("no columns", func(s []sample.WorkbookSheet) []sample.WorkbookSheet { s[0].Rows = s[0].Rows[1:]; return s })
 	gallerytest.Holds(t, "set-sheets.txt", out.String(), *update)
+}
+
+// taken says what a changed sheet makes of the set: the lines that are new and those that are gone, or why it is not taken over.
+func taken(t *testing.T, change func(sheets []sample.WorkbookSheet) []sample.WorkbookSheet) string {
+	t.Helper()
+	sets, sheets := sheetRows(t)
+	was := strings.Split(string(sets[0].Text()), "\n")
+	after, changes, err := upkeep.FromSheets("book.xlsx", change(sheets), sets, noFile)
+	out := fmt.Sprintln(changes)
+	if err != nil {
+		return out + fmt.Sprintf("  %s\n", strings.ReplaceAll(err.Error(), "\n", "\n  "))
+	}
+	is := strings.Split(string(after[0].Text()), "\n")
+	for _, line := range is {
+		if !slices.Contains(was, line) {
+			out += fmt.Sprintf("  + %s\n", line)
+		}
+	}
+	for _, line := range was {
+		if !slices.Contains(is, line) {
+			out += fmt.Sprintf("  - %s\n", line)
+		}
+	}
+	return out
 }
 
 // TestListed: what a cell lists is what stands between its commas.
