@@ -34,7 +34,7 @@ tidy-check: ## go mod tidy changes nothing
 	go mod tidy -diff
 
 race: ## the core, attempts, histories and the pool with the race detector
-	go test -timeout 40m -race -tags duckdb_arrow -skip 'Linear|FalseAlarms|Coverage|Power' ./core/... ./attempt ./history
+	go test -timeout 40m -race -tags duckdb_arrow -skip 'Linear|FalseAlarms|Coverage|Power|Gallery' ./core/... ./attempt ./history
 	go test -timeout 40m -race -tags duckdb_arrow -run 'Types|Faults|KilledWorker|Cancelled|Batches' ./engine
 
 FUZZTIME ?= 60s

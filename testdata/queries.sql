@@ -120,3 +120,31 @@ SELECT farm_id, rank() OVER (PARTITION BY status, farm_id ORDER BY litres) AS pl
 SELECT sum(deductions - gross) AS n FROM payments
 SELECT sum(litres) FROM loads WHERE loaded_at >= DATE '2031-01-01' AND loaded_at < DATE '2031-02-01' AND status = 'acc'
 SELECT count(*) FROM loads l JOIN farms f ON l.farm_id = f.farm_id AND l.litres > f.farm_id WHERE l.status = 'acc'
+SELECT f.name, sum(l.litres) AS n FROM farms f JOIN loads l ON l.farm_id = f.farm_id WHERE l.status = 'acc' AND l.loaded_at BETWEEN DATE '2031-01-01' AND DATE '2031-03-31' GROUP BY f.name HAVING count(*) >= 3 ORDER BY n DESC LIMIT 5
+SELECT name, n FROM (SELECT f.name, sum(CASE WHEN l.status = 'acc' THEN l.litres ELSE 0 END) AS n, rank() OVER (ORDER BY sum(l.litres) DESC) AS place FROM farms f LEFT JOIN loads l USING (farm_id) WHERE l.loaded_at >= '2031-01-01' AND l.loaded_at < '2031-04-01' GROUP BY f.name HAVING count(*) > 3) ranked WHERE place <= 5
+SELECT f.district, sum(p.net) / sum(p.gross) AS part FROM payments p JOIN farms f ON f.farm_id = p.farm_id WHERE p.gross > 0 GROUP BY f.district
+SELECT f.district, avg(p.net / p.gross) AS part FROM payments p, farms f WHERE f.farm_id = p.farm_id AND NOT p.gross <= 0 GROUP BY 1
+SELECT count(DISTINCT l.farm_id) AS n FROM loads l WHERE EXISTS (SELECT 1 FROM payments p WHERE p.farm_id = l.farm_id AND p.net > 10)
+SELECT count(l.farm_id) AS n FROM loads l JOIN payments p ON p.farm_id = l.farm_id AND p.net >= 10
+SELECT month(loaded_at) AS m, avg(litres) AS n FROM loads WHERE year(loaded_at) = 2031 GROUP BY 1 ORDER BY 1
+SELECT date_trunc('month', loaded_at) AS m, sum(litres) / count(*) AS n FROM loads WHERE loaded_at >= DATE '2031-01-01' AND loaded_at < DATE '2032-01-01' GROUP BY ALL ORDER BY m
+SELECT load_id FROM loads WHERE litres > (SELECT avg(litres) FROM loads WHERE status = 'acc') AND status = 'acc'
+SELECT load_id FROM loads, (SELECT avg(litres) AS mean FROM loads) m WHERE litres > m.mean AND status IN ('acc', 'rej')
+SELECT name FROM farms f WHERE NOT EXISTS (SELECT 1 FROM loads l WHERE l.farm_id = f.farm_id AND year(l.loaded_at) = 2031) ORDER BY name
+SELECT f.name FROM farms f LEFT JOIN loads l ON l.farm_id = f.farm_id AND l.loaded_at >= DATE '2031-01-01' WHERE l.load_id IS NULL
+SELECT status, round(100.0 * count(*) / sum(count(*)) OVER (), 1) AS share FROM loads GROUP BY status
+SELECT status, count(*) * 1.0 / (SELECT count(*) FROM loads) AS share FROM loads WHERE litres > 0 GROUP BY status
+SELECT farm_id, loaded_at, litres FROM (SELECT *, row_number() OVER (PARTITION BY farm_id ORDER BY loaded_at DESC) AS rn FROM loads) t WHERE rn = 1
+SELECT l.farm_id, l.loaded_at, l.litres FROM loads l WHERE l.loaded_at = (SELECT max(m.loaded_at) FROM loads m WHERE m.farm_id = l.farm_id)
+SELECT coalesce(sum(gross), 0) - coalesce(sum(deductions), 0) AS net FROM payments WHERE farm_id = 3 OR farm_id = 4
+SELECT sum(gross - coalesce(deductions, 0)) AS net FROM payments WHERE farm_id BETWEEN 3 AND 4
+SELECT sum(litres) FILTER (WHERE status = 'acc') AS good, sum(litres) FILTER (WHERE status <> 'acc') AS bad FROM loads
+SELECT sum(CASE status WHEN 'acc' THEN litres END) AS good, sum(CASE WHEN NOT status = 'acc' THEN litres END) AS bad FROM loads WHERE litres IS NOT NULL
+SELECT farm_id, sum(litres) - lag(sum(litres)) OVER (ORDER BY farm_id) AS more FROM loads GROUP BY farm_id
+SELECT a.farm_id, a.n - b.n AS more FROM (SELECT farm_id, sum(litres) AS n FROM loads GROUP BY 1) a JOIN (SELECT farm_id, sum(litres) AS n FROM loads GROUP BY 1) b ON b.farm_id = a.farm_id - 1
+SELECT DISTINCT f.district FROM farms f JOIN loads l USING (farm_id) WHERE l.litres >= 500 AND (f.name LIKE 'A%' OR f.name LIKE 'B%')
+SELECT f.district FROM farms f WHERE f.farm_id IN (SELECT farm_id FROM loads WHERE litres > 500) AND f.name SIMILAR TO '(A|B).*' GROUP BY f.district
+SELECT max(n) AS most FROM (SELECT farm_id, count(*) AS n FROM loads GROUP BY farm_id) t
+SELECT count(*) AS most FROM loads GROUP BY farm_id ORDER BY most DESC LIMIT 1
+SELECT 'high' AS band, count(*) AS n FROM loads WHERE litres >= 1000 UNION ALL SELECT 'low', count(*) FROM loads WHERE litres < 1000
+SELECT CASE WHEN litres > 1000 THEN 'high' ELSE 'low' END AS band, count(*) AS n FROM loads GROUP BY 1

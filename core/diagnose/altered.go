@@ -296,7 +296,7 @@ func (s *search) onAltered(ctx context.Context, t *sql.Tree, steps map[string][]
 		got, err = nil, nil // and is not run again
 	}
 	if err == nil {
-		s.altered[alteredKey(t, read)] = got
+		s.altered[s.alteredKey(t, read)] = got
 	}
 	return got, err
 }
@@ -313,8 +313,11 @@ func stepsOn(t *sql.Tree, steps map[string][]twin.Step) map[string][]twin.Step {
 }
 
 // alteredKey is one text for a query on changed data, with the types of the steps.
-func alteredKey(t *sql.Tree, steps map[string][]twin.Step) string {
-	return fmt.Sprintf("%s %#v", t.Key(), steps)
+func (s *search) alteredKey(t *sql.Tree, steps map[string][]twin.Step) string {
+	if s.keys[t] == "" {
+		s.keys[t] = t.Key()
+	}
+	return fmt.Sprintf("%s %#v", s.keys[t], steps)
 }
 
 // knownOn is what a query is known to give on changed data.
@@ -325,7 +328,7 @@ func (s *search) knownOn(t *sql.Tree, steps map[string][]twin.Step) (got *table.
 	case len(steps) == 0 && t == s.c.Answer:
 		return s.c.Got, true
 	}
-	got, known = s.altered[alteredKey(t, steps)]
+	got, known = s.altered[s.alteredKey(t, steps)]
 	return got, known
 }
 

@@ -108,7 +108,7 @@ const (
 // ErrSlow, which only ends that edit.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{},
-		altered: map[string]*table.Table{}}
+		altered: map[string]*table.Table{}, keys: map[*sql.Tree]string{}}
 	for _, f := range patterns(c) {
 		s.hinted[f.Code] = true
 	}
@@ -183,6 +183,7 @@ type search struct {
 	findings []finding
 	removals []removal // by fault
 	altered  map[string]*table.Table
+	keys     map[*sql.Tree]string // of the queries that ran on changed data
 	d        Diagnosis
 }
 

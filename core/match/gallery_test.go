@@ -79,18 +79,7 @@ func galleryTables(t *testing.T) (expected *table.Table, answers [][2]string) {
 
 func csvTable(t *testing.T, text string) *table.Table {
 	t.Helper()
-	lines := strings.Split(text, "\n")
-	var cells [][]table.Cell
-	for _, l := range lines[1:] {
-		var row []table.Cell
-		for cell := range strings.SplitSeq(l, ",") {
-			row = append(row, table.Cell{Text: cell, Null: cell == "∅"})
-		}
-		cells = append(cells, row)
-	}
-	out, err := table.FromRows(strings.Split(lines[0], ","), cells)
-	require.NoError(t, err)
-	return out
+	return gallerytest.Table(t, strings.Split(text, "\n"))
 }
 
 // TestGallery holds what is said of each answer under each rule, and with and without what is known of an order: a judgement that changes
