@@ -41,7 +41,7 @@ func TestChanges(t *testing.T) {
 			fmt.Fprintf(&got, ": %s → %s\n", oneLine(c.Before), oneLine(c.After))
 		}
 	}
-	holds(t, "changes.txt", got.String())
+	holds(t, "gallery/changes.txt", got.String())
 }
 
 // TestUnseenChanges holds what is tried besides where the other query is not known, of every query; and that none of it is tried where it
@@ -64,7 +64,7 @@ func TestUnseenChanges(t *testing.T) {
 			}
 		}
 	}
-	holds(t, "changes-unseen.txt", got.String())
+	holds(t, "gallery/changes-unseen.txt", got.String())
 }
 
 // holds compares a text with the one in testdata that somebody has read and approved.

@@ -22,7 +22,7 @@ func TestFacts(t *testing.T) {
 	for i, tree := range trees {
 		fmt.Fprintf(&got, "%s\n%s\n", queries[i], strings.Join(facts(t, tree), "\n"))
 	}
-	file := sqltest.File(t, "facts.txt")
+	file := sqltest.File(t, "gallery/facts.txt")
 	if *update {
 		require.NoError(t, os.WriteFile(file, []byte(got.String()), 0o600))
 	}

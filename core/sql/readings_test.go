@@ -28,7 +28,7 @@ func TestReadings(t *testing.T) {
 		out = append(out, written(tree.Readings(columns))...)
 	}
 	text := strings.Join(out, "\n") + "\n"
-	file := sqltest.File(t, "readings.txt")
+	file := sqltest.File(t, "gallery/readings.txt")
 	if *update {
 		require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
 	}

@@ -87,7 +87,7 @@ func TestPlans(t *testing.T) {
 	few := rowsOf(t, "few", []string{"id", "n"}, [][]string{{"1", "5"}, {"2", "7"}}, "n")
 	tell("few", []twin.Rows{few}, nil, nil)
 
-	const file = "../../testdata/twinplans.txt"
+	const file = "../../testdata/gallery/twinplans.txt"
 	if *update {
 		require.NoError(t, os.WriteFile(file, []byte(got.String()), 0o600))
 	}
