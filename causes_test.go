@@ -75,11 +75,15 @@ func demoWorkspace(t *testing.T) string {
 		return os.Getenv("QUICK")
 	}
 	t.Helper()
+	makingDemo.Lock() // for tests beside each other
+	defer makingDemo.Unlock()
 	if _, err := os.Stat(theDemo()); err != nil {
 		require.Zero(t, tovrel(t, filepath.Dir(theDemo()), "demo", theDemo(), "--quiet", "--write-only").code)
 	}
 	return theDemo()
 }
+
+var makingDemo, makingTried sync.Mutex
 
 // TestMain removes the demo workspace in the end.
 func TestMain(m *testing.M) {

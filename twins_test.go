@@ -58,6 +58,8 @@ func theTried() string { return filepath.Join(filepath.Dir(theDemo()), "tried") 
 // for them. It is made once for all tests.
 func triedWorkspace(t *testing.T, all []tried) string {
 	t.Helper()
+	makingTried.Lock()
+	defer makingTried.Unlock()
 	dir, demo := theTried(), demoWorkspace(t)
 	if _, err := os.Stat(dir); err == nil {
 		return dir

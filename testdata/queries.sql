@@ -148,3 +148,5 @@ SELECT max(n) AS most FROM (SELECT farm_id, count(*) AS n FROM loads GROUP BY fa
 SELECT count(*) AS most FROM loads GROUP BY farm_id ORDER BY most DESC LIMIT 1
 SELECT 'high' AS band, count(*) AS n FROM loads WHERE litres >= 1000 UNION ALL SELECT 'low', count(*) FROM loads WHERE litres < 1000
 SELECT CASE WHEN litres > 1000 THEN 'high' ELSE 'low' END AS band, count(*) AS n FROM loads GROUP BY 1
+WITH per AS (SELECT farm_id, avg(net) AS net FROM payments WHERE net > 5 GROUP BY 1) SELECT sum(net) AS net FROM per WHERE net > 10
+WITH per AS (SELECT farm_id, avg(net) AS net FROM payments GROUP BY 1 HAVING avg(net) > 10) SELECT sum(net) AS net FROM per

@@ -20,8 +20,8 @@ const (
 // SetAside is a query without all its clauses of a kind, wherever they stand; the tree itself where it has none.
 func (t *Tree) SetAside(kind Aside) *Tree {
 	for {
-		computed := t.computedNames(kind)
 		sites := t.Sites()
+		computed := computedItems(sites, kind)
 		at := slices.IndexFunc(sites, func(s Site) bool { return isClause(s, kind, computed) })
 		if at < 0 {
 			return t
@@ -30,8 +30,8 @@ func (t *Tree) SetAside(kind Aside) *Tree {
 	}
 }
 
-// isClause tells a limit, or a condition of a kind. Computed are the columns whose conditions are of that kind.
-func isClause(s Site, kind Aside, computed []string) bool {
+// isClause tells a limit, or a condition of a kind. Computed are the select items that conditions of that kind are about.
+func isClause(s Site, kind Aside, computed []Site) bool {
 	if s.Role == field.Modifiers {
 		return kind == Limits && (s.Node.Kind() == ast.LimitModifier || s.Node.Kind() == ast.LimitPercentModifier)
 	}
@@ -45,7 +45,16 @@ func isClause(s Site, kind Aside, computed []string) bool {
 	if kind == Limits && isLargest(s.Node) {
 		return true
 	}
-	return slices.ContainsFunc(ColumnsIn(s.Node), func(c string) bool { return slices.Contains(computed, c) })
+	columns := ColumnsIn(s.Node)
+	return slices.ContainsFunc(computed, func(item Site) bool {
+		return slices.Contains(columns, strings.ToLower(item.Node.Text(field.Alias))) && !s.within(item)
+	})
+}
+
+// within tells whether a place lies in the SELECT that has a select item: there the item's name means a column of a table.
+func (s Site) within(item Site) bool {
+	of := item.path[:len(item.path)-2] // without the list and the place in it
+	return len(s.path) >= len(of) && slices.Equal(s.path[:len(of)], of)
 }
 
 // LargestOf are the columns of which conditions want the largest or the smallest value, in order: those of a subquery's max or min, and
@@ -88,21 +97,13 @@ func largest(expression *ast.Node) *ast.Node {
 	return items[0]
 }
 
-// computedNames are the names of columns that hold a place in an order, or what a group comes to, and are no column of a table too.
-func (t *Tree) computedNames(kind Aside) []string {
-	var names []string
-	for _, site := range t.Sites() {
-		if site.Role != field.SelectList {
-			continue
-		}
-		name := site.Node.Text(field.Alias)
-		is := kind == Limits && site.Node.Class() == ast.Window && rankings[site.Node.Kind()] ||
-			kind == GroupConditions && HasAggregate(site.Node)
-		if name != "" && is {
-			names = append(names, strings.ToLower(name))
-		}
-	}
-	return names
+// computedItems are the select items that hold a place in an order, or what a group comes to, and have a name.
+func computedItems(sites []Site, kind Aside) []Site {
+	return slices.DeleteFunc(slices.Clone(sites), func(s Site) bool {
+		is := kind == Limits && s.Node.Class() == ast.Window && rankings[s.Node.Kind()] ||
+			kind == GroupConditions && HasAggregate(s.Node)
+		return s.Role != field.SelectList || s.Node.Text(field.Alias) == "" || !is
+	})
 }
 
 var rankings = map[ast.Kind]bool{ast.WindowRank: true, ast.WindowRankDense: true, ast.WindowRowNumber: true}
