@@ -153,8 +153,8 @@ func (s *search) towards(i intervention) intervention {
 
 // both are two interventions at once.
 func both(i, j intervention) intervention {
-	second := j
-	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: i.both, second: &second,
+	first, second := i, j
+	out := intervention{steps: merged(i.steps, j.steps), words: i.words + " and " + j.words, both: i.both, first: &first, second: &second,
 		aside: slices.Concat(i.aside, j.aside), saysBoth: i.saysBoth}
 	if i.mended != "" && j.mended != "" {
 		out.mended, out.saysMended = i.mended, i.saysMended

@@ -23,7 +23,7 @@ type intervention struct {
 	saysMended, saysBroken, saysBoth string        // what that means for the answer
 	priority                         int           // lower ones are believed before others
 	aside                            []sql.Aside   // clauses that both queries are without
-	second                           *intervention // of two at once; the steps are those of both
+	first, second                    *intervention // of two at once; the steps are those of both
 	wide                             bool          // it takes so much from the data, or changes so much, that it proves nothing alone
 }
 
