@@ -100,6 +100,8 @@ var moving = []struct {
 	{regexp.MustCompile(`[0-9]+(\.[0-9])? m?s\b|<1 ms\b|[0-9]+ min [0-9]+ s\b`), "TIME"},
 	{regexp.MustCompile(` +TIME`), " TIME"},
 	{regexp.MustCompile(`TIME +`), "TIME "},
+	{regexp.MustCompile(` +took\b`), " took"}, // the column is as wide as its times, and so is the line below the names
+	{regexp.MustCompile(`─{9,}`), "─────────"},
 	{regexp.MustCompile(`TIME (yes|no)\b`), "TIME by-time"}, // whether a run is undominated goes by its time too
 }
 

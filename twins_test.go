@@ -180,8 +180,7 @@ var kept = map[string][]string{
 }
 
 // TestTwinsKeepFacts: what holds on the sample holds on its twins, and the same number gives the same twin.
-func TestTwinsKeepFacts(t *testing.T) {
-	t.Parallel()
+func TestTwinsKeepFacts(t *testing.T) { // not beside others: it makes a twin anew
 	dir := triedWorkspace(t, readTried(t))
 	w, err := workspace.Open(dir)
 	require.NoError(t, err)
