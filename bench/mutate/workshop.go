@@ -175,6 +175,9 @@ func (w *workshop) build(ctx context.Context, packages []listed, tests string) e
 
 const testProgram = "mutate.test"
 
+// longestUnit is how long a unit may take without a defect.
+const longestUnit = 5 * time.Minute
+
 // list takes down the units of a package.
 func (w *workshop) list(ctx context.Context, dir string) error {
 	list := exec.CommandContext(ctx, "./"+testProgram, "-test.list", "^(Test|Fuzz|Example)")
@@ -205,7 +208,7 @@ func (w *workshop) run(ctx context.Context, bench int, u *unit, defect int) (pas
 	if err := os.WriteFile(filepath.Join(w.bench(bench), ".mutant", "on"), fmt.Append(nil, defect), 0o600); err != nil {
 		return false, 0, err
 	}
-	limit := w.within
+	limit := longestUnit
 	if defect >= 0 {
 		limit = 4*u.took + 20*time.Second
 	}
