@@ -74,10 +74,9 @@ func TestSheetGallery(t *testing.T) {
 		fmt.Fprintf(&out, "## %s: %s", name, taken(t, change))
 	}
 	take("nothing", func(s []sample.WorkbookSheet) []sample.WorkbookSheet { return s })
-	for _, row := range []int{1, 2, 3} {
+	for _, row := range []int{1, 3} {
 		for at, column := range golden.SheetColumns() {
-			for n, value := range []string{"", "milk/other", "table", "clarify", "a, b", "one\ntwo", "0.5", "nine", "SELECT 2 AS n", "easy",
-				"=1+1"} {
+			for n, value := range []string{"", "milk/other", "clarify", "a, b", "one\ntwo", "0.5", "=1+1"} {
 				if at < 2 && n > 2 {
 					continue
 				}

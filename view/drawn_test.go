@@ -177,7 +177,7 @@ func drawnScreens(d drawer, n int) map[string]view.Screen {
 // TestDrawnGallery holds the screens of drawn forms as a terminal of 100 columns shows them.
 func TestDrawnGallery(t *testing.T) {
 	var out strings.Builder
-	for n := range 5 {
+	for n := range 3 {
 		d := drawer{rand.New(rand.NewPCG(uint64(n), 21))} //nolint:gosec // a test's
 		screens := drawnScreens(d, n)
 		for _, name := range []string{"accepted", "added", "asked", "coverage", "datasets", "drafted", "dry run", "findings", "harvested",

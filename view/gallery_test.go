@@ -98,7 +98,7 @@ func TestGallery(t *testing.T) {
 			name   string
 			format render.Format
 			o      render.Options
-		}{{"100 wide", render.Table, render.Options{Width: 100, Unicode: true}}, {"CSV", render.CSV, render.Options{}},
+		}{{"100 wide", render.Table, render.Options{Width: 100, Unicode: true}},
 			{"JSON", render.JSON, render.Options{}}} {
 			var b bytes.Buffer
 			require.NoError(t, render.Screen(&b, s, how.format, how.o))

@@ -30,7 +30,7 @@ var update = flag.Bool("update", false, "rewrite what is held; read what changed
 func TestInterventionsGallery(t *testing.T) {
 	queries, trees := sqltest.Known(t)
 	var out []string
-	for i := 0; i < len(trees); i += 3 {
+	for i := 0; i < len(trees); i += 6 {
 		j := (i + 1 + i%7) % len(trees)
 		c := Case{Reference: trees[i], Answer: trees[j], Expected: rowsOf(1, 3), Got: rowsOf(2, 2+i%3), Columns: sqltest.Columns()}
 		of := sidesOf(c)
@@ -117,7 +117,7 @@ func withNumbersOf(line, other string) string {
 func TestTablesGallery(t *testing.T) {
 	var out []string
 	changes := slices.Concat(gallerytest.Changes, madeCauses, madeCauses)
-	for n := range uint64(240) {
+	for n := range uint64(150) {
 		r := rand.New(rand.NewPCG(n, 43)) //nolint:gosec // a test's
 		lines := gallerytest.Lines(r)
 		change := changes[r.IntN(len(changes))]

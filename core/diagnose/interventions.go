@@ -370,15 +370,17 @@ func (s sides) childless() []intervention {
 	return out
 }
 
+// joins tells whether a query reads a table for more than to ask whether rows exist.
+func joins(r sql.Readings, table string) bool {
+	return slices.ContainsFunc(r.Tables, func(t *sql.Reading) bool { return t.Table == table && !t.Tested })
+}
+
 // fanOut keeps one row for each row that a join multiplies.
 func (s sides) fanOut() []intervention {
-	joined := func(r sql.Readings, table string) bool {
-		return slices.ContainsFunc(r.Tables, func(t *sql.Reading) bool { return t.Table == table && !t.Tested })
-	}
 	var out []intervention
 	seen := map[string]bool{}
 	for _, t := range s.answer.Tables {
-		if t.Tested || joined(s.reference, t.Table) {
+		if t.Tested || joins(s.reference, t.Table) {
 			continue
 		}
 		for _, tie := range t.Tied {

@@ -162,10 +162,7 @@ func (s sides) aggregation() (fault.Code, string) {
 
 // joinedByAnswer tells whether the answer alone joins a table that can multiply rows.
 func (s sides) joinedByAnswer() bool {
-	joined := func(r sql.Readings, table string) bool {
-		return slices.ContainsFunc(r.Tables, func(t *sql.Reading) bool { return t.Table == table && !t.Tested })
-	}
-	return slices.ContainsFunc(s.answer.Tables, func(t *sql.Reading) bool { return !t.Tested && !joined(s.reference, t.Table) })
+	return slices.ContainsFunc(s.answer.Tables, func(t *sql.Reading) bool { return !t.Tested && !joins(s.reference, t.Table) })
 }
 
 func functionsOf(all []sql.Aggregate) []string {

@@ -50,6 +50,7 @@ func TestGallery(t *testing.T) {
 		decimals, plain := value.PlainNumber(text)
 		rational, isRational := value.Rational(text)
 		fmt.Fprintf(&out, "# %q plain %d %t, unheld %t, rational %v %t\n", text, decimals, plain, value.Unheld(text), rational, isRational)
+		fails := ""
 		for _, kind := range galleryKinds {
 			for _, scale := range []int{0, 2} {
 				v, err := value.Parse(text, value.Type{Kind: kind, Scale: scale})
@@ -57,13 +58,14 @@ func TestGallery(t *testing.T) {
 					continue
 				}
 				if err != nil {
-					fmt.Fprintf(&out, "  %s %d: %v\n", kind, scale, err)
+					fails += " " + kind.String()
 					continue
 				}
 				fmt.Fprintf(&out, "  %s %d: %q %s %s%s\n", kind, scale, v, v.JSON(), v.Type(), numbered(v))
 				all = append(all, v)
 			}
 		}
+		fmt.Fprintf(&out, "  none of%s\n", fails)
 	}
 	for i, a := range all {
 		var line strings.Builder
