@@ -75,6 +75,26 @@ func (e *Search) leftOut(ctx context.Context, name string, steps []twin.Step, li
 	return out, nil
 }
 
+// changed is how many rows of a table some steps leave out, add or change; below 0 where that cannot be told.
+func (e *Search) changed(ctx context.Context, name string, steps []twin.Step, limit time.Duration) (int64, error) {
+	source, known := e.Types[name]
+	if !known {
+		return -1, nil
+	}
+	text, err := sqltext.Changed(sqltext.Shadow{Table: source.Name, Columns: e.ColumnNames(name), Steps: steps}, sqltext.In(e.engine))
+	if err != nil {
+		return -1, err
+	}
+	t, err := e.limited(ctx, text, limit)
+	if err != nil || t == nil || t.Rows() != 1 {
+		return -1, err
+	}
+	if n, is := t.Columns[0].Value(0).Small(); is {
+		return n, nil
+	}
+	return -1, nil
+}
+
 // shadowed runs a query over tables that are changed. A nil table is a query that does not run so.
 func (e *Search) shadowed(ctx context.Context, t *sql.Tree, shadows []sqltext.Shadow, limit time.Duration) (*table.Table, error) {
 	got, err := e.Run(ctx, t, limit)

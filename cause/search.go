@@ -196,6 +196,8 @@ func (e *Search) Find(ctx context.Context, c diagnose.Case, budget diagnose.Budg
 			return e.altered(ctx, t, steps, each)
 		}, LeftOut: func(ctx context.Context, table string, steps []twin.Step) (*fault.Rows, error) {
 			return e.leftOut(ctx, table, steps, each)
+		}, Changed: func(ctx context.Context, table string, steps []twin.Step) (int64, error) {
+			return e.changed(ctx, table, steps, each)
 		}})
 	if err != nil {
 		return Explained{}, err

@@ -52,5 +52,6 @@ func Columns() map[string][]edit.Column {
 		"farms": {{Name: "farm_id", Kind: edit.Number}, {Name: "name", Kind: edit.Text}, {Name: "district", Kind: edit.Text}},
 		"payments": {{Name: "farm_id", Kind: edit.Number}, {Name: "gross", Kind: edit.Number}, {Name: "deductions", Kind: edit.Number},
 			{Name: "net", Kind: edit.Number}},
+		"kinds": {{Name: "kind_id", Kind: edit.Number}, {Name: "above_id", Kind: edit.Number}, {Name: "tools", Kind: edit.Number}},
 	}
 }

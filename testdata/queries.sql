@@ -150,3 +150,7 @@ SELECT 'high' AS band, count(*) AS n FROM loads WHERE litres >= 1000 UNION ALL S
 SELECT CASE WHEN litres > 1000 THEN 'high' ELSE 'low' END AS band, count(*) AS n FROM loads GROUP BY 1
 WITH per AS (SELECT farm_id, avg(net) AS net FROM payments WHERE net > 5 GROUP BY 1) SELECT sum(net) AS net FROM per WHERE net > 10
 WITH per AS (SELECT farm_id, avg(net) AS net FROM payments GROUP BY 1 HAVING avg(net) > 10) SELECT sum(net) AS net FROM per
+WITH RECURSIVE under AS (SELECT kind_id, kind_id AS main, tools FROM kinds WHERE above_id IS NULL UNION ALL SELECT k.kind_id, u.main, k.tools FROM kinds k JOIN under u ON k.above_id = u.kind_id) SELECT main, sum(tools) AS tools FROM under GROUP BY main
+SELECT m.kind_id AS main, m.tools + coalesce(sum(k.tools), 0) AS tools FROM kinds m LEFT JOIN kinds k ON k.above_id = m.kind_id WHERE m.above_id IS NULL GROUP BY m.kind_id, m.tools
+SELECT c.kind_id, a.tools FROM kinds c JOIN kinds b ON c.above_id = b.kind_id JOIN kinds a ON b.above_id = a.kind_id
+SELECT c.kind_id, b.tools FROM kinds c JOIN kinds b ON b.kind_id = c.above_id

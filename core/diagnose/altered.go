@@ -5,8 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
-	"slices"
 	"strings"
 
 	"tovrel/core/fault"
@@ -84,7 +82,9 @@ func (s *search) alter(ctx context.Context) error {
 	if err != nil || s.d.Ended != "" {
 		return err
 	}
-	slices.SortStableFunc(s.findings, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
+	if s.findings, err = s.inRank(ctx, s.findings); err != nil || s.d.Ended != "" {
+		return err
+	}
 	if len(s.findings) > 0 || best != nil && !s.doubtful(*best) {
 		return nil
 	}
@@ -133,9 +133,13 @@ func (s *search) took(i intervention, f *finding) {
 	s.d.Altered = append(s.d.Altered, a)
 }
 
-// firstHolding takes the first finding that holds on smaller copies of the data too.
+// firstHolding takes the first finding, by rank, that holds on smaller copies of the data too.
 func (s *search) firstHolding(ctx context.Context, all []finding) error {
-	for _, f := range all {
+	ordered, err := s.inRank(ctx, all)
+	if err != nil || s.d.Ended != "" {
+		return err
+	}
+	for _, f := range ordered {
 		if err := s.keepHolding(ctx, f); err != nil || s.d.Ended != "" || len(s.findings) > 0 {
 			return err
 		}
@@ -211,8 +215,7 @@ func (s *search) persists(ctx context.Context, f finding) (bool, error) {
 	tried := 0
 	var seen []*table.Table
 	reference, answer := s.without(f.aside)
-	for number := range copies {
-		thinned := s.thinned(number)
+	for _, thinned := range s.smaller() {
 		var one, other *table.Table
 		var err error
 		switch f.mode {
@@ -254,33 +257,6 @@ func (s *search) pair(ctx context.Context, a *sql.Tree, on map[string][]twin.Ste
 	}
 	other, err := s.onAltered(ctx, b, onB)
 	return one, other, err
-}
-
-// copies is how many smaller copies there are: two lack a quarter of the rows of the largest table, one a half.
-const copies = 3
-
-func (s *search) thinned(number int) map[string][]twin.Step {
-	largest := ""
-	for _, t := range []*sql.Tree{s.c.Reference, s.c.Answer} {
-		for _, name := range t.TablesRead() {
-			if rows, known := s.c.Rows[name]; known && (largest == "" || rows > s.c.Rows[largest]) {
-				largest = name
-			}
-		}
-	}
-	if largest == "" {
-		return nil
-	}
-	return map[string][]twin.Step{largest: {twin.Thin{OneIn: []int{4, 4, 2}[number], Seed: 100 + number}}}
-}
-
-func merged(a, b map[string][]twin.Step) map[string][]twin.Step {
-	out := map[string][]twin.Step{}
-	maps.Copy(out, a)
-	for name, steps := range b {
-		out[name] = slices.Concat(out[name], steps)
-	}
-	return out
 }
 
 // onAltered runs a query on changed data, within the budget, and remembers what it gave; nil where that gives nothing.

@@ -48,6 +48,9 @@ type World struct {
 	// that
 	// of Run.
 	LeftOut func(ctx context.Context, table string, steps []twin.Step) (*fault.Rows, error)
+	// Changed counts the rows of a table that some steps leave out, add or change; below 0 where that cannot be told. Nil where there is
+	// none. Its error is as that of Run.
+	Changed func(ctx context.Context, table string, steps []twin.Step) (int64, error)
 	// Now tells the time, for the net.
 	Now func() time.Time
 	Budget
@@ -108,7 +111,7 @@ const (
 // ErrSlow, which only ends that edit.
 func Find(ctx context.Context, c Case, w World) (Diagnosis, error) {
 	s := &search{c: c, w: w, start: w.Now(), seen: map[string]bool{}, ranked: map[bool][]ranked{}, hinted: map[fault.Code]bool{},
-		altered: map[string]*table.Table{}, keys: map[*sql.Tree]string{}}
+		altered: map[string]*table.Table{}, counted: map[string]int64{}, keys: map[*sql.Tree]string{}}
 	for _, f := range patterns(c) {
 		s.hinted[f.Code] = true
 	}
@@ -183,7 +186,9 @@ type search struct {
 	findings []finding
 	removals []removal // by fault
 	altered  map[string]*table.Table
-	keys     map[*sql.Tree]string // of the queries that ran on changed data
+	counted  map[string]int64         // rows that steps change
+	copies   []map[string][]twin.Step // the smaller ones of the data; nil before the first use
+	keys     map[*sql.Tree]string     // of the queries that ran on changed data
 	d        Diagnosis
 }
 

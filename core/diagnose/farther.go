@@ -29,6 +29,7 @@ func (s *search) farther(ctx context.Context, narrow []intervention) error {
 		func() []intervention { return s.beside(narrow, s.settable(of.setAside())) },
 		of.constantKeys,
 		of.oneKey,
+		of.levels,
 		func() []intervention { return s.pairsOf(near, near, nearestNarrow) },
 		func() []intervention { return wide },
 		func() []intervention { return s.pairsOf(near, wide, nearestWide) },
@@ -46,7 +47,7 @@ const nearestNarrow, nearestWide = 8, 5
 // mostFarther bounds the queries of one stage, so that an answer that nothing explains does not take the whole budget.
 const mostFarther = 120
 
-// stage tries interventions, and takes the first that holds: those that mend or break before those under which both agree.
+// stage tries interventions, and takes the first by rank that holds.
 func (s *search) stage(ctx context.Context, all []intervention) error {
 	var found []finding
 	before := s.runs
@@ -64,7 +65,6 @@ func (s *search) stage(ctx context.Context, all []intervention) error {
 			found = append(found, *f)
 		}
 	}
-	slices.SortStableFunc(found, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
 	return s.firstHolding(ctx, found)
 }
 
@@ -85,11 +85,13 @@ func (s *search) setAside(t *sql.Tree, a sql.Aside) *sql.Tree {
 	return without
 }
 
-// settable are those whose clauses a query has.
+// settable are those whose clauses a query has. Without the conditions on groups, two queries that both ask within another query say
+// nothing.
 func (s *search) settable(all []intervention) []intervention {
+	nested := s.c.Reference.Nested() && s.c.Answer.Nested()
 	return slices.DeleteFunc(all, func(i intervention) bool {
 		reference, answer := s.without(i.aside)
-		return reference == s.c.Reference && answer == s.c.Answer
+		return reference == s.c.Reference && answer == s.c.Answer || nested && slices.Contains(i.aside, sql.GroupConditions)
 	})
 }
 
@@ -194,7 +196,6 @@ func (s *search) besideShown(ctx context.Context, narrow []intervention) error {
 			found = append(found, finding{i, agreed, shown})
 		}
 	}
-	slices.SortStableFunc(found, func(a, b finding) int { return cmp.Compare(a.mode, b.mode) })
 	return s.firstHolding(ctx, found)
 }
 

@@ -36,7 +36,7 @@ func TestInterventionsGallery(t *testing.T) {
 		of := sidesOf(c)
 		out = append(out, "# "+queries[i], "# "+queries[j])
 		for _, one := range slices.Concat(interventions(c), of.oneValue(), of.setAside(), of.constantKeys(), of.oneKey(), of.oneEach(),
-			of.unitMeasures()) {
+			of.unitMeasures(), of.levels()) {
 			out = append(out, fmt.Sprintf("%d %s %s", one.priority, one.words, stepsText(one.steps)), fmt.Sprintf(
 				"  mends %s %q, breaks %s %q, both %s %q", one.mended, one.saysMended, one.broken, one.saysBroken, one.both, one.saysBoth))
 		}

@@ -110,10 +110,18 @@ func dropJoin(s Subject, at sql.Site) []Change {
 	for _, sides := range [][2]field.Field{{field.Left, field.Right}, {field.Right, field.Left}} {
 		kept, dropped := at.Node.Node(sides[0]), at.Node.Node(sides[1])
 		c := replace(s, at, kept)
-		c.Before, c.After = "JOIN "+sql.Fragment(dropped), ""
+		c.Before, c.After = "JOIN "+joinedText(dropped), ""
 		out = append(out, c)
 	}
 	return out
+}
+
+// joinedText is what is joined: a table, or several with their joins.
+func joinedText(from *ast.Node) string {
+	if from.Kind() != ast.Join {
+		return sql.Fragment(from)
+	}
+	return joinedText(from.Node(field.Left)) + " " + sql.Fragment(from)
 }
 
 // addTable joins a table that only the other query reads, by the columns that have the same name.

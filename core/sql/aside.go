@@ -17,6 +17,21 @@ const (
 	GroupConditions              // conditions on what groups come to
 )
 
+// Nested tells whether a query holds another one.
+func (t *Tree) Nested() bool {
+	return slices.ContainsFunc(t.Sites(), func(s Site) bool { return !s.Outermost() })
+}
+
+// Recursive tells whether a query goes on from what it found, as deep as there is more.
+func (t *Tree) Recursive() bool {
+	return ast.Walk(t.root, func(n *ast.Node) error {
+		if n.Kind() == ast.RecursiveCteNode {
+			return ErrTangled // found
+		}
+		return nil
+	}) != nil
+}
+
 // SetAside is a query without all its clauses of a kind, wherever they stand; the tree itself where it has none.
 func (t *Tree) SetAside(kind Aside) *Tree {
 	for {

@@ -1,6 +1,7 @@
 package sql
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -28,9 +29,10 @@ func clausesOf(within string, expected, answer *ast.Node) []Clause {
 		return differing(within+"query", []part{written(expected)}, []part{written(answer)})
 	}
 	out := withClauses(within, expected, answer)
-	if expected.Kind() == ast.SetOperationNode {
+	switch expected.Kind() {
+	case ast.SetOperationNode, ast.RecursiveCteNode:
 		out = append(out, setClauses(within, expected, answer)...)
-	} else {
+	default:
 		out = append(out, selectClauses(within, expected, answer)...)
 	}
 	out = append(out, differing(within+"ORDER BY", orderParts(expected), orderParts(answer))...)
@@ -59,11 +61,12 @@ func selectClauses(within string, expected, answer *ast.Node) []Clause {
 // setClauses compares the parts of set operations one by one.
 func setClauses(within string, expected, answer *ast.Node) []Clause {
 	word := func(n *ast.Node) []part {
-		said := strings.TrimSpace(n.Text(field.SetopType) + " " + strings.ToUpper(allText(n.Is(field.SetopAll))))
+		all := n.Is(field.SetopAll) || n.Is(field.UnionAll)
+		said := strings.TrimSpace(cmp.Or(n.Text(field.SetopType), "UNION") + " " + strings.ToUpper(allText(all)))
 		return []part{{text: said, key: said}}
 	}
 	out := differing(within+"set operation", word(expected), word(answer))
-	x, y := expected.Nodes(field.Children), answer.Nodes(field.Children)
+	x, y := partsOf(expected), partsOf(answer)
 	for i := range max(len(x), len(y)) {
 		name := within + ordinal(i) + " query"
 		switch {
@@ -76,6 +79,14 @@ func setClauses(within string, expected, answer *ast.Node) []Clause {
 		}
 	}
 	return out
+}
+
+// partsOf are the queries that a set operation joins, or that a recursive one begins with and goes on by.
+func partsOf(n *ast.Node) []*ast.Node {
+	if n.Kind() == ast.RecursiveCteNode {
+		return []*ast.Node{n.Node(field.Left), n.Node(field.Right)}
+	}
+	return n.Nodes(field.Children)
 }
 
 func ordinal(i int) string {

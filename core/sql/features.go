@@ -104,6 +104,7 @@ type cte struct {
 	node  *ast.Node
 	sees  map[string]cte
 	items map[string]string
+	rows  map[string]derivedOf // of a recursive one's second part: the rows so far
 }
 
 // named finds a source by its name; the nearest one where several have it.

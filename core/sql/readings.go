@@ -110,6 +110,9 @@ func (r *reader) query(node *ast.Node, outer around, tested bool) map[string]der
 			}
 			if got := r.query(child, around{outer.given, here.ctes}, tested); i == 0 {
 				first = got
+				if node.Kind() == ast.RecursiveCteNode {
+					here.ctes = withCTE(here.ctes, node.Text(field.CteName), cte{rows: first})
+				}
 			}
 		}
 		return first
@@ -178,7 +181,7 @@ func (r *reader) from(node *ast.Node, here *around, tested bool) {
 			alias = name
 		}
 		if known, isCTE := here.ctes[name]; isCTE && !qualified(node) {
-			var columns map[string]derivedOf
+			columns := known.rows
 			if known.node != nil {
 				columns = r.query(known.node, around{ctes: known.sees}, tested)
 			}

@@ -60,6 +60,19 @@ type Commonest struct {
 // Met keeps the rows whose column is met by a column of another table, in rows that meet a condition; "" always holds.
 type Met struct{ Column, Table, With, Where string }
 
+// Kept keeps the rows whose parent, a row of a table by its key, some steps leave there; and those that have no parent.
+type Kept struct {
+	Column, Table, Key string
+	By                 []Step
+}
+
+// Levels cuts a hierarchy within a table, whose column refers to the table's key: what lies deeper has no parent. At depth 1 nothing has
+// one, at depth 2 the children of what has none.
+type Levels struct {
+	Column, Table, Key string
+	Depth              int
+}
+
 // FirstOf keeps the first row of each combination of some columns, of the rows that meet a condition.
 type FirstOf struct {
 	Columns []string
@@ -83,5 +96,7 @@ func (Fill) step()      {}
 func (Same) step()      {}
 func (Commonest) step() {}
 func (Met) step()       {}
+func (Kept) step()      {}
+func (Levels) step()    {}
 func (FirstOf) step()   {}
 func (Times) step()     {}

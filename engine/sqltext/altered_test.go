@@ -41,38 +41,55 @@ func engines(t *testing.T) map[string]*sql.DB {
 
 var childColumns = []string{"id", "of", "amount", "word", "nothing"}
 
+// alterations are steps on the table of thirty children, with a query and what it gives then.
+var alterations = map[string]struct {
+	step  twin.Step
+	query string
+	want  []string
+}{
+	"agree":           {twin.Agree{One: "amount > 10", Other: "amount > 20"}, "SELECT count(*) FROM child", []string{"23"}},
+	"agree with none": {twin.Agree{One: "id < 4"}, "SELECT count(*) FROM child", []string{"4"}},
+	"agree on nulls":  {twin.Agree{One: `"nothing" = 1`, Other: `"nothing" = 2`}, "SELECT count(*) FROM child", []string{"30"}},
+	"take":            {twin.Take{Column: "amount", Other: "id", Type: "DOUBLE"}, "SELECT sum(amount) FROM child", []string{"435"}},
+	"trade": {twin.Trade{Column: "word", Type: "VARCHAR", A: "b", B: "it's"}, "SELECT word FROM child WHERE id < 3",
+		[]string{"b", "it's", "c"}},
+	"present": {twin.Present{Column: "of"}, "SELECT count(*) FROM child", []string{"29"}},
+	"fill":    {twin.Fill{Column: "nothing", Type: "INTEGER", Value: "0"}, `SELECT sum("nothing") FROM child`, []string{"0"}},
+	"met": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*) FROM child",
+		[]string{"28"}},
+	"met where": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key", Where: `"the key" < 3`},
+		"SELECT count(*) FROM child",
+		[]string{"6"}},
+	"first of": {twin.FirstOf{Columns: []string{"word"}}, "SELECT id FROM child ORDER BY id", []string{"0", "1", "2"}},
+	"first of where": {twin.FirstOf{Columns: []string{"word"}, Where: "id > 10"}, "SELECT id FROM child ORDER BY id",
+		[]string{"11", "12", "13"}},
+	"times": {twin.Times{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*), sum(id) FROM child",
+		[]string{"28|434"}},
+	"overwritten": {twin.Overwrite{Column: "word", Type: "VARCHAR", Values: []string{"new"}}, "SELECT count(DISTINCT word) FROM child",
+		[]string{"4"}},
+	"overwritten by what is no number": {twin.Overwrite{Column: "of", Type: "BIGINT", Values: []string{"new"}},
+		"SELECT count(DISTINCT \"of\") FROM child", []string{"9"}},
+	"kept": {twin.Kept{Column: "of", Table: `the "parents"`, Key: "the key", By: []twin.Step{twin.Agree{One: `"the key" <> 3`}}},
+		`SELECT count(*), sum("of" = 3) FROM child`, []string{"26|0"}},
+	"kept with its own": {twin.Kept{Column: "of", Table: `the "parents"`, Key: "the key",
+		By: []twin.Step{twin.Agree{One: `"the key" < 8`}, twin.Kept{Column: "the key", Table: "child", Key: "id",
+			By: []twin.Step{twin.Agree{One: "id <> 2"}}}}}, `SELECT count(*), sum("of" = 2), sum("of" = 8) FROM child`,
+		[]string{"24|0|0"}},
+	"kept by another of the same key": {twin.Kept{Column: "of", Table: "child", Key: "of", By: []twin.Step{twin.Agree{One: "id > 9"}}},
+		"SELECT count(*) FROM child", []string{"29"}},
+	"no level": {twin.Levels{Column: "of", Table: "child", Key: "id", Depth: 1}, `SELECT count(*), count("of") FROM child`,
+		[]string{"30|0"}},
+	"one level": {twin.Levels{Column: "of", Table: "child", Key: "id", Depth: 2}, `SELECT count(*), count("of") FROM child`,
+		[]string{"30|0"}},
+	"one level of words": {twin.Levels{Column: "word", Table: "child", Key: "word", Depth: 2},
+		"SELECT count(*), count(word) FROM child", []string{"30|0"}},
+	"some": {twin.Head{Rows: 0}, "SELECT count(*) FROM child", []string{"0"}},
+}
+
 // TestAlteredTables: each step makes the rows that it says, of a table of thirty children and of ten parents, in every dialect.
 func TestAlteredTables(t *testing.T) {
 	dbs := engines(t)
-	for name, c := range map[string]struct {
-		step  twin.Step
-		query string
-		want  []string
-	}{
-		"agree":           {twin.Agree{One: "amount > 10", Other: "amount > 20"}, "SELECT count(*) FROM child", []string{"23"}},
-		"agree with none": {twin.Agree{One: "id < 4"}, "SELECT count(*) FROM child", []string{"4"}},
-		"agree on nulls":  {twin.Agree{One: `"nothing" = 1`, Other: `"nothing" = 2`}, "SELECT count(*) FROM child", []string{"30"}},
-		"take":            {twin.Take{Column: "amount", Other: "id", Type: "DOUBLE"}, "SELECT sum(amount) FROM child", []string{"435"}},
-		"trade": {twin.Trade{Column: "word", Type: "VARCHAR", A: "b", B: "it's"}, "SELECT word FROM child WHERE id < 3",
-			[]string{"b", "it's", "c"}},
-		"present": {twin.Present{Column: "of"}, "SELECT count(*) FROM child", []string{"29"}},
-		"fill":    {twin.Fill{Column: "nothing", Type: "INTEGER", Value: "0"}, `SELECT sum("nothing") FROM child`, []string{"0"}},
-		"met": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*) FROM child",
-			[]string{"28"}},
-		"met where": {twin.Met{Column: "of", Table: `the "parents"`, With: "the key", Where: `"the key" < 3`},
-			"SELECT count(*) FROM child",
-			[]string{"6"}},
-		"first of": {twin.FirstOf{Columns: []string{"word"}}, "SELECT id FROM child ORDER BY id", []string{"0", "1", "2"}},
-		"first of where": {twin.FirstOf{Columns: []string{"word"}, Where: "id > 10"}, "SELECT id FROM child ORDER BY id",
-			[]string{"11", "12", "13"}},
-		"times": {twin.Times{Column: "of", Table: `the "parents"`, With: "the key"}, "SELECT count(*), sum(id) FROM child",
-			[]string{"28|434"}},
-		"overwritten": {twin.Overwrite{Column: "word", Type: "VARCHAR", Values: []string{"new"}}, "SELECT count(DISTINCT word) FROM child",
-			[]string{"4"}},
-		"overwritten by what is no number": {twin.Overwrite{Column: "of", Type: "BIGINT", Values: []string{"new"}},
-			"SELECT count(DISTINCT \"of\") FROM child", []string{"9"}},
-		"some": {twin.Head{Rows: 0}, "SELECT count(*) FROM child", []string{"0"}},
-	} {
+	for name, c := range alterations {
 		for engine, db := range dbs {
 			text, err := sqltext.Shadowed(c.query, []sqltext.Shadow{{Table: "child", Columns: childColumns, Steps: []twin.Step{c.step}}},
 				sqltext.In(engine))
@@ -143,4 +160,45 @@ func TestAlteredTogether(t *testing.T) {
 		{Table: `the "parents"`, Steps: []twin.Step{twin.Agree{One: `"the key" = 3`}}}}, sqltext.Dialect{})
 	require.NoError(t, err)
 	require.Equal(t, []string{"4"}, rows(t, db, text))
+}
+
+// TestLevels: a hierarchy is cut at its depth: below it nothing has a parent, and above it all keep theirs.
+func TestLevels(t *testing.T) {
+	for engine, db := range engines(t) {
+		for _, statement := range []string{"CREATE TABLE kinds (kind INTEGER, above INTEGER)",
+			"INSERT INTO kinds VALUES (1, NULL), (2, 1), (3, 2), (4, 3), (5, 1), (6, NULL), (7, 6)"} {
+			_, err := db.Exec(statement)
+			require.NoError(t, err)
+		}
+		for depth, want := range map[int]string{1: "", 2: "2 5 7"} {
+			text, err := sqltext.Shadowed("SELECT kind FROM kinds WHERE above IS NOT NULL ORDER BY 1", []sqltext.Shadow{{Table: "kinds",
+				Columns: []string{"kind", "above"}, Steps: []twin.Step{twin.Levels{Column: "above", Table: "kinds", Key: "kind",
+					Depth: depth}}}}, sqltext.In(engine))
+			require.NoError(t, err)
+			require.Equal(t, want, strings.Join(rows(t, db, text), " "), "depth %d: %s", depth, text)
+		}
+	}
+}
+
+// TestChanged: how many rows steps leave out, change and add.
+func TestChanged(t *testing.T) {
+	for engine, db := range engines(t) {
+		for want, steps := range map[string][]twin.Step{
+			"21": {twin.Agree{One: "id < 9"}},
+			"1":  {twin.Present{Column: "of"}},
+			"20": {twin.Trade{Column: "word", Type: "VARCHAR", A: "b", B: "c"}},
+			"30": {twin.Same{Column: "amount", Type: "DOUBLE", Value: "1"}},
+			"29": {twin.Take{Column: "amount", Other: "id", Type: "DOUBLE"}},
+			"27": {twin.FirstOf{Columns: []string{"word"}}},
+			"2":  {twin.Met{Column: "of", Table: `the "parents"`, With: "the key"}},
+			"10": {twin.Trade{Column: "word", Type: "VARCHAR", A: "b", B: "b2"}},
+			"22": {twin.Agree{One: "id < 9"}, twin.Fill{Column: "of", Type: "INTEGER", Value: "5"}},
+		} {
+			text, err := sqltext.Changed(sqltext.Shadow{Table: "child", Columns: childColumns, Steps: steps}, sqltext.In(engine))
+			require.NoError(t, err)
+			require.Equal(t, []string{want}, rows(t, db, text), "%s, %+v: %s", engine, steps, text)
+		}
+		_, err := sqltext.Changed(sqltext.Shadow{Table: "child", Steps: []twin.Step{twin.Deal{}}}, sqltext.In(engine))
+		require.ErrorContains(t, err, "no view makes the step")
+	}
 }

@@ -60,6 +60,22 @@ func LeftOut(s Shadow, first int, in Dialect) (string, error) {
 		holds(strings.Join(kept, " AND ")), first), nil
 }
 
+// Changed is a query of how many of a table's rows the steps of a shadow leave out, add or change. It errs for a step that no view makes.
+func Changed(s Shadow, in Dialect) (string, error) {
+	view, err := s.view(in)
+	if err != nil {
+		return "", err
+	}
+	other := []string{"false"}
+	for _, step := range s.Steps {
+		if column, expression := in.cell(step); column != "" {
+			other = append(other, Name(column)+" IS DISTINCT FROM "+expression)
+		}
+	}
+	all := "SELECT count(*) FROM main." + Name(s.Table)
+	return fmt.Sprintf("SELECT abs((%s) - (SELECT count(*) FROM (%s))) + (%s WHERE %s)", all, view, all, strings.Join(other, " OR ")), nil
+}
+
 // looks counts the steps that look at another table, which must come before.
 func (s Shadow) looks() int {
 	n := 0
@@ -126,6 +142,12 @@ func (in Dialect) cell(step twin.Step) (column, expression string) {
 		return step.Column, fmt.Sprintf("coalesce(%s, %s)", Name(step.Column), in.literal(step.Value, step.Type))
 	case twin.Same:
 		return step.Column, fmt.Sprintf("CASE WHEN %s IS NOT NULL THEN %s END", Name(step.Column), in.literal(step.Value, step.Type))
+	case twin.Levels:
+		c, has := Name(step.Column), "false"
+		if step.Depth > 1 {
+			has = fmt.Sprintf("%s IN (SELECT %s FROM main.%s WHERE %s IS NULL)", c, Name(step.Key), Name(step.Table), c)
+		}
+		return step.Column, fmt.Sprintf("CASE WHEN %s THEN %s END", has, c)
 	}
 	return "", ""
 }
@@ -147,8 +169,23 @@ func (in Dialect) keeping(step twin.Step) string {
 			"ORDER BY count(*) DESC, %s LIMIT 1 OFFSET %d)", Name(step.Column), c, Name(step.Table), c, c, step.Rows, c, step.Place)
 	case twin.Met:
 		return fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s)", Name(step.Column), Name(step.With), Name(step.Table), holds(step.Where))
+	case twin.Kept:
+		return in.kept(step)
 	}
 	return ""
+}
+
+// kept is the condition that a row has a parent among those that steps leave, or had none.
+func (in Dialect) kept(s twin.Kept) string {
+	var stays []string
+	for _, step := range s.By {
+		stays = append(stays, in.keeping(step))
+	}
+	among := func(not string) string {
+		return fmt.Sprintf("%s IN (SELECT %s FROM main.%s WHERE %s IS NOT NULL AND %s%s)", Name(s.Column), Name(s.Key), Name(s.Table),
+			Name(s.Key), not, holds(strings.Join(stays, " AND ")))
+	}
+	return "(coalesce(NOT " + among("NOT ") + ", true) OR " + among("") + ")"
 }
 
 // holds is a condition that is never null.

@@ -77,6 +77,8 @@ func (w *writer) query(n *ast.Node, apart layout.Doc) layout.Doc {
 		clauses = append(clauses, w.selectClauses(n)...)
 	case ast.SetOperationNode:
 		clauses = append(clauses, w.setOperation(n, apart)...)
+	case ast.RecursiveCteNode:
+		return w.recursive(n, apart)
 	default:
 		return w.give()
 	}
@@ -104,8 +106,6 @@ func (w *writer) with(ctes []*ast.Node) layout.Doc {
 		}
 		if inner.Kind() == ast.RecursiveCteNode {
 			word = "WITH RECURSIVE "
-			all = append(all, layout.List(layout.Text(head), w.bracketed(w.recursive(inner))))
-			continue
 		}
 		all = append(all, layout.List(layout.Text(head), w.bracketed(w.query(inner, layout.Line))))
 	}
@@ -117,13 +117,12 @@ func (w *writer) bracketed(d layout.Doc) layout.Doc {
 	return layout.Group(layout.Text("("), layout.Nest(2, layout.List(layout.Soft, d)), layout.Soft, layout.Text(")"))
 }
 
-func (w *writer) recursive(n *ast.Node) layout.Doc {
+func (w *writer) recursive(n *ast.Node, apart layout.Doc) layout.Doc {
 	word := "UNION"
 	if n.Is(field.UnionAll) {
 		word = "UNION ALL"
 	}
-	return layout.List(w.query(n.Node(field.Left), layout.Line), layout.Line, layout.Text(word), layout.Line,
-		w.query(n.Node(field.Right), layout.Line))
+	return layout.Join(apart, []layout.Doc{w.query(n.Node(field.Left), apart), layout.Text(word), w.query(n.Node(field.Right), apart)})
 }
 
 func (w *writer) selectClauses(n *ast.Node) []layout.Doc {
