@@ -17,7 +17,9 @@ import (
 	"tovrel/dataset"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/engine/sqltext"
 	"tovrel/expect"
+	"tovrel/gallerytest"
 	"tovrel/workspace"
 )
 
@@ -215,4 +217,34 @@ func TestTwinsKeepFacts(t *testing.T) { // not beside others: it makes a twin an
 			require.Zero(t, gone+added, table.Name)
 		}
 	}
+}
+
+// TestTwinsGallery holds what the twins of the demo's data are: how many rows each table has, and a checksum of each column with its rows.
+func TestTwinsGallery(t *testing.T) {
+	t.Parallel()
+	w, err := workspace.Open(triedWorkspace(t, readTried(t)))
+	require.NoError(t, err)
+	var out strings.Builder
+	for _, d := range w.Datasets {
+		twins, err := dataset.Of(w).Twins(d.Name)
+		require.NoError(t, err)
+		for i, one := range twins {
+			pool := engine.NewPool(program(t), engine.Setup{Engine: "duckdb", File: one.Path, AsOf: one.AsOf, Limits: d.Limits}, 1)
+			t.Cleanup(pool.Close)
+			for _, of := range one.Tables {
+				query := "SELECT count(*)"
+				for _, c := range of.Columns {
+					query += fmt.Sprintf(", format('{:08x}', bit_xor(hash(rowid, %s)) %% 4294967296)", sqltext.Name(c.Name))
+				}
+				got, err := pool.Query(context.Background(), engine.Request{SQL: query + " FROM " + sqltext.Name(of.Name)})
+				require.NoError(t, err, query)
+				fmt.Fprintf(&out, "%s, twin %d: %s, %s rows;", d.Name, i+1, of.Name, got.Table.Columns[0].Value(0))
+				for n, c := range of.Columns {
+					fmt.Fprintf(&out, " %s %s", c.Name, got.Table.Columns[n+1].Value(0))
+				}
+				out.WriteString("\n")
+			}
+		}
+	}
+	gallerytest.Holds(t, "twins-made.txt", out.String(), *update)
 }
