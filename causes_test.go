@@ -165,17 +165,22 @@ func TestCauses(t *testing.T) {
 			t.Logf("%s, %s for %s: %s\n    %s", main.Code, main.Certainty, c.want, c.answer, main.Evidence)
 		}
 	}
-	var g errgroup.Group
-	g.SetLimit(2)
-	for i, c := range cases {
-		g.Go(func() error { judge(i, c); return nil })
-	}
-	require.NoError(t, g.Wait())
+	twoAtATime(len(cases), func(i int) { judge(i, cases[i]) })
 	t.Logf("%d wrong answers: main fault right %.0f %%, proved %.0f %%, falsely proved %.0f %%; %d of %d right answers "+
 		"without a fault; median %s, slowest %s",
 		wrong, share(named, wrong), share(proved, wrong), share(falsely, wrong), rightly, rights, middle(took), longest(took))
 	onlyKnown(t, "causes-known.txt", failing)
 	gallerytest.Holds(t, "causes.txt", strings.Join(found, ""), *update)
+}
+
+// twoAtATime does something so many times, two at a time.
+func twoAtATime(n int, do func(i int)) {
+	var g errgroup.Group
+	g.SetLimit(2)
+	for i := range n {
+		g.Go(func() error { do(i); return nil })
+	}
+	_ = g.Wait() // nothing errs
 }
 
 func oneLine(text string) string { return strings.Join(strings.Fields(text), " ") }

@@ -20,7 +20,7 @@ import (
 )
 
 func newDataTwinCmd(a *app) *cobra.Command {
-	count := 1
+	count, facts := 1, false
 	cmd := &cobra.Command{
 		Use: "twin NAME --count N", Short: "Make perturbed copies of a dataset: the same schema and facts, other rows",
 		ValidArgsFunction: a.completeDatasets, Args: usage(cobra.ExactArgs(1)),
@@ -44,6 +44,9 @@ func newDataTwinCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if facts {
+				return a.showFacts(cmd.Context(), w, d, frozen)
+			}
 			twins, err := a.twins(cmd.Context(), w, d, frozen, count)
 			if err != nil {
 				return err
@@ -52,7 +55,48 @@ func newDataTwinCmd(a *app) *cobra.Command {
 		},
 	}
 	cmd.Flags().IntVar(&count, "count", 1, "how many")
+	cmd.Flags().BoolVar(&facts, "facts", false, "only list the facts that twins keep, and on how many rows each was seen; make none")
 	return cmd
+}
+
+// showFacts lists what twins of a dataset keep.
+func (a *app) showFacts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen) error {
+	if err := a.mayTwin(d, frozen); err != nil {
+		return err
+	}
+	said, err := w.ReadBriefing(d)
+	if err != nil {
+		return err
+	}
+	on := a.openedCopy(d, frozen, workers())
+	defer on.Close()
+	a.say("Finding what twins of %s must keep …", d.Name)
+	found, err := survey.Facts(ctx, on, d.Name, frozen.Tables, said, workers())
+	if err != nil {
+		return trouble.As(trouble.Unreadable, err)
+	}
+	forms := []view.FactForm{}
+	for _, l := range found.Laws {
+		form := view.FactForm{Fact: l.Words(), Table: l.Table, Rows: l.Rows, Broken: l.Broken, Source: "found"}
+		if l.Said {
+			form.Source = "briefing"
+		}
+		forms = append(forms, form)
+	}
+	file := ""
+	if said != nil {
+		file = said.File
+	}
+	return a.show(view.Facts(d.Name, file, forms))
+}
+
+// mayTwin refuses datasets of which no twins are built.
+func (a *app) mayTwin(d *workspace.Dataset, frozen *dataset.Frozen) error {
+	if frozen.Dialect() == duckdb.Name {
+		return nil
+	}
+	return trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have twins of it",
+		frozen.Dialect(), d.Name)
 }
 
 func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
@@ -69,9 +113,8 @@ func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
 // twins gives the first twins of a dataset, making those that are missing.
 func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
 	count int) ([]*dataset.Twin, error) {
-	if frozen.Dialect() != duckdb.Name {
-		return nil, trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have "+
-			"twins of it", frozen.Dialect(), d.Name)
+	if err := a.mayTwin(d, frozen); err != nil {
+		return nil, err
 	}
 	said, err := w.ReadBriefing(d)
 	if err != nil {

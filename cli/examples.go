@@ -13,7 +13,7 @@ var examples = map[string][]string{
 	"data query": {`tovrel data query dairy "SELECT district, count(*) FROM farms GROUP BY 1"`,
 		"tovrel data query dairy loads.sql --output csv", `echo "SELECT count(*) FROM loads" | tovrel data query dairy -`},
 	"data tidy":    {"tovrel data tidy --dry-run"},
-	"data twin":    {"tovrel data twin dairy --count 3"},
+	"data twin":    {"tovrel data twin dairy --count 3", "tovrel data twin dairy --facts"},
 	"set":          {"tovrel set check", "tovrel set draft dairy --count 10"},
 	"set list":     {"tovrel set list", "tovrel set list golden/payments.md"},
 	"set check":    {"tovrel set check", "tovrel set check golden/payments.md --output json"},

@@ -39,10 +39,11 @@ type TwinFacts struct {
 	NotNull      int `json:"not_null"`
 	Dependencies int `json:"dependencies"`
 	References   int `json:"references"`
+	Laws         int `json:"laws"`
 }
 
 // twinForm goes into the fingerprints: twins that an earlier form made are made anew.
-const twinForm = 1
+const twinForm = 2
 
 // TwinFingerprint names a twin by what it is made from.
 func TwinFingerprint(f *Frozen, number int, bounds []twin.Boundary, b *briefing.Briefing) string {
@@ -58,6 +59,12 @@ func TwinFingerprint(f *Frozen, number int, bounds []twin.Boundary, b *briefing.
 		}
 		for _, j := range b.Joins {
 			said = append(said, j.Text)
+		}
+		for _, f := range b.Facts {
+			said = append(said, "kept", f.Text)
+		}
+		for _, f := range b.NotFacts {
+			said = append(said, "not kept", f.Text)
 		}
 	}
 	body, _ := json.Marshal(said) // plain fields always encode
@@ -122,6 +129,7 @@ func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, fac
 	}
 	t := &Twin{Dataset: f.Dataset, Of: f.Fingerprint, Number: number, AsOf: f.AsOf, Fingerprint: fingerprint, Path: path + ".duckdb"}
 	t.Kept.Unique, t.Kept.NotNull, t.Kept.Dependencies, t.Kept.References = facts.Count()
+	t.Kept.Laws = len(facts.Laws)
 	files.SweepScratch(filepath.Dir(path), "making-")
 	scratch := filepath.Join(filepath.Dir(path), "making-"+files.ScratchMark()+filepath.Base(path))
 	defer removeAll(scratch)

@@ -30,6 +30,7 @@ func Forms() map[string]reflect.Type {
 		"data-profile":  reflect.TypeFor[profileForm](),
 		"data-tidy":     reflect.TypeFor[tidiedForm](),
 		"data-twin":     reflect.TypeFor[twinsForm](),
+		"data-facts":    reflect.TypeFor[factsForm](),
 		"set-export":    reflect.TypeFor[sheetsForm](),
 		"set-import":    reflect.TypeFor[importedForm](),
 		"harvest":       reflect.TypeFor[harvestedForm](),

@@ -20,6 +20,7 @@ type TwinFacts struct {
 	NotNull      int `json:"not_null"`
 	Dependencies int `json:"dependencies"`
 	References   int `json:"references"`
+	Laws         int `json:"laws"`
 }
 
 // TwinTable is a table of a twin.
@@ -65,8 +66,52 @@ func Twins(dataset string, twins []TwinForm) Screen {
 				"sets of columns that never repeat"),
 				plural(k.NotNull, "column without nulls", "columns without nulls"),
 				plural(k.Dependencies, "dependency between columns", "dependencies between columns"),
-				plural(k.References, "reference", "references")}, ", ") + "."})
+				plural(k.References, "reference", "references"), plural(k.Laws, "further fact", "further facts")}, ", ") + "."})
 	}
-	screen.Next = []string{fmt.Sprintf("Try right answers on them with `tovrel run --twins %d`.", len(twins))}
+	screen.Next = []string{fmt.Sprintf("What else they keep: `tovrel data twin %s --facts`.", dataset),
+		fmt.Sprintf("Try right answers on them with `tovrel run --twins %d`.", len(twins))}
+	return screen
+}
+
+// FactForm is the JSON form of a fact that twins keep.
+type FactForm struct {
+	Fact   string `json:"fact"` // as a briefing may repeat it
+	Table  string `json:"table"`
+	Rows   int64  `json:"rows"`   // on which it was seen
+	Broken int64  `json:"broken"` // of the sample's rows, that break it
+	Source string `json:"source"` // found; briefing
+}
+
+type factsForm struct {
+	Dataset string     `json:"dataset"`
+	Facts   []FactForm `json:"facts"`
+}
+
+// Facts shows what twins of a dataset keep besides keys and what the columns of a row tell of each other.
+func Facts(dataset, briefing string, facts []FactForm) Screen {
+	g := gridOf(facts,
+		declare(Column{Name: "fact", Keep: true}, func(f FactForm) Cell { return text(f.Fact) }),
+		declare(Column{Name: "rows", Right: true}, func(f FactForm) Cell { return count(int(f.Rows)) }),
+		declare(Column{Name: "broken by", Right: true}, func(f FactForm) Cell { return count(int(f.Broken)) }),
+		declare(Column{Name: "source"}, func(f FactForm) Cell { return Cell{Text: f.Source, Tone: Faint} }),
+	)
+	g.Main = true
+	nearly := 0
+	for _, f := range facts {
+		if f.Broken > 0 {
+			nearly++
+		}
+	}
+	screen := Screen{Data: factsForm{dataset, facts}, Parts: []Part{{Grid: g}},
+		Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("Twins of %s keep %s.", dataset, plural(len(facts), "fact", "facts"))}}}
+	if nearly > 0 {
+		screen.Headline = append(screen.Headline,
+			Text{Text: fmt.Sprintf("%d of them nearly hold: no more rows break them than here.", nearly)})
+	}
+	if briefing == "" {
+		briefing = "a briefing (`tovrel data profile " + dataset + " --write` makes one)"
+	}
+	screen.Next = []string{"One that is chance: put its line under `not-facts:` in " + briefing + ".",
+		"One that is missing: put \"TABLE: CONDITION\" in SQL under `facts:`."}
 	return screen
 }

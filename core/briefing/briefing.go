@@ -8,6 +8,8 @@
 //	terms: {TERM: DEFINITION}
 //	examples: [{question: TEXT, query: SQL}]
 //	notes: [TEXT]
+//	facts: ["TABLE: CONDITION"]       what twins keep: a condition in SQL, or a line of `tovrel data twin --facts`
+//	not-facts: ["TABLE: …"]           lines of `tovrel data twin --facts` that twins need not keep
 //
 // It reads no files and runs no queries.
 package briefing
@@ -33,6 +35,15 @@ type Briefing struct {
 	Terms    []Term
 	Examples []Example
 	Notes    []string
+	Facts    []Fact // what twins keep besides what is found
+	NotFacts []Fact // what is found and need not be kept
+}
+
+// Fact is something that holds of a table's rows.
+type Fact struct {
+	Text             string // as it is written
+	Table, Condition string
+	At               source.Position
 }
 
 // Table is what is said of a table.
@@ -81,7 +92,7 @@ type Example struct {
 }
 
 var (
-	topKeys     = yamldoc.Keys{Known: []string{"dataset", "about", "tables", "joins", "terms", "examples", "notes"}}
+	topKeys     = yamldoc.Keys{Known: []string{"dataset", "about", "tables", "joins", "terms", "examples", "notes", "facts", "not-facts"}}
 	tableKeys   = yamldoc.Keys{Known: []string{"about", "columns"}}
 	columnKeys  = yamldoc.Keys{Known: []string{"role", "about", "unit", "synonyms", "values", "hide", "share-values"}}
 	exampleKeys = yamldoc.Keys{Known: []string{"question", "query"}}
@@ -113,6 +124,7 @@ func Parse(file string, text []byte) (*Briefing, source.Problems) {
 		b.Examples = append(b.Examples, p.example(n))
 	}
 	b.Notes = r.Texts(fields["notes"], "notes")
+	b.Facts, b.NotFacts = p.facts(fields["facts"], "facts"), p.facts(fields["not-facts"], "not-facts")
 	r.Problems.Sort()
 	return b, r.Problems
 }
@@ -178,6 +190,22 @@ func (p parser) join(n yamldoc.Node) (Join, bool) {
 			"write it as loads.farm_id = farms.farm_id; names with spaces or dots in double quotes")
 	}
 	return j, ok
+}
+
+func (p parser) facts(n yamldoc.Node, key string) []Fact {
+	var out []Fact
+	for _, item := range p.Items(n, key) {
+		f := Fact{Text: strings.TrimSpace(p.Text(item, "a fact")), At: p.Position(item)}
+		table, condition, ok := strings.Cut(f.Text, ":")
+		f.Table, f.Condition = strings.TrimSpace(table), strings.TrimSpace(condition)
+		if !ok || f.Table == "" || f.Condition == "" {
+			p.Report(item, "bad-fact", fmt.Sprintf("%q is no fact", f.Text),
+				"write it as \"payments: net = gross - deductions\": a table and a condition, in quotes")
+			continue
+		}
+		out = append(out, f)
+	}
+	return out
 }
 
 func (p parser) example(n yamldoc.Node) Example {

@@ -2,6 +2,7 @@ package briefing
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -32,6 +33,12 @@ func Check(b *Briefing, d *profile.Dataset, questions []Golden) []profile.Findin
 	for _, j := range b.Joins {
 		c.place(j.From, j.At, "the join names")
 		c.place(j.To, j.At, "the join names")
+	}
+	for _, f := range slices.Concat(b.Facts, b.NotFacts) {
+		if c.find(f.Table) == nil {
+			c.report(profile.Error, "unknown-table", f.At, f.Table, "",
+				fmt.Sprintf("a fact is about a table %q, which the dataset does not have", f.Table), near.Hint(f.Table, c.tables()))
+		}
 	}
 	c.synonyms()
 	c.terms()

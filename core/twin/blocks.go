@@ -46,6 +46,9 @@ func (t *Table) identities(links []Link) map[int]bool {
 			out[i] = true
 		}
 	}
+	for i := range t.held {
+		out[i] = true
+	}
 	for _, l := range links {
 		if l.To.Table == t.Name {
 			out[t.Column(l.To.Column)] = true

@@ -17,7 +17,7 @@ func (t *Table) copies(f *Facts, share, seed int, whole bool) []Step {
 				rest = append(rest, t.Columns[c].Name)
 			}
 		}
-		if len(rest) > 0 {
+		if len(rest) > 0 && t.mayLoseAny() { // it takes rows away
 			for _, at := range []int{0, 2 + seed%3} {
 				out = append(out, Level{l.From.Column, rest, t.firstAmount(movable), at})
 			}

@@ -37,6 +37,7 @@ type Joined struct {
 type Facts struct {
 	Tables []*Table
 	Links  []Link
+	Laws   []Law
 }
 
 // Table is a table with what holds in it.
@@ -47,8 +48,11 @@ type Table struct {
 	Keys    [][]int // sets of columns without repeated values, beyond single columns
 	Blocks  []Block
 	Ties    []Tie
-	Lookup  bool  // it gives codes their labels: its rows are left as they are
-	Pins    []Pin // rows that stay as they are
+	Lookup  bool            // it gives codes their labels: its rows are left as they are
+	Pins    []Pin           // rows that stay as they are
+	held    map[int]bool    // columns of which laws speak: they stay where they are
+	groups  map[string]bool // columns whose rows laws hold together: only all rows of a value may go
+	still   bool            // no row may go
 }
 
 // Column is a column with what holds of its values.

@@ -14,7 +14,7 @@ const (
 
 // Make plans the twin of a seed, from 1.
 func Make(f *Facts, bounds []Boundary, seed int) Plan {
-	p := Plan{Seed: seed, Links: f.Links}
+	p := Plan{Seed: seed, Links: f.Links, Laws: f.Laws}
 	how := shares[(seed-1)%len(shares)]
 	for _, t := range f.Tables {
 		tp := TablePlan{Name: t.Name, Order: t.order()}
@@ -29,8 +29,10 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 			tp.Steps = append(tp.Steps, t.copies(f, how.copy, seed, whole)...)
 			tp.Steps = append(tp.Steps, t.extremes(seed)...)
 			tp.Steps = append(tp.Steps, t.removals(f, bounds, how.drop, how.orphan, seed, whole)...)
-			for _, key := range t.Keys {
-				tp.Steps = append(tp.Steps, Distinct{t.names(key)})
+			if t.mayLoseAny() {
+				for _, key := range t.Keys {
+					tp.Steps = append(tp.Steps, Distinct{t.names(key)})
+				}
 			}
 		}
 		p.Tables = append(p.Tables, tp)

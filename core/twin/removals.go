@@ -48,12 +48,15 @@ func (t *Table) removals(f *Facts, bounds []Boundary, drop, orphan, seed int, wh
 			d.Values = append(d.Values, c.Name)
 		}
 	}
-	if !whole && !refersToItself(f, t) {
+	if !whole && t.mayLoseAny() && !refersToItself(f, t) {
 		out = append(out, d)
 	}
 	for _, l := range f.Links {
-		if l.From.Table == t.Name && l.To.Table != t.Name && !l.Whole && !f.Table(l.To.Table).Lookup {
+		if l.From.Table == t.Name && l.To.Table != t.Name && !l.Whole && !f.Table(l.To.Table).Lookup && t.mayLose(l.From.Column) {
 			out = append(out, Orphan{l.From.Column, l.To.Table, l.To.Column, orphan})
+			if !t.mayLoseAny() {
+				continue
+			}
 			clears := t.clears(l.From.Column, f.Table(l.To.Table).Rows, bounds, seed)
 			for _, c := range clears {
 				c.Share = min(clearShare, clearedParents/len(clears))

@@ -145,6 +145,7 @@ type Plan struct {
 	Seed   int
 	Tables []TablePlan
 	Links  []Link // kept in the end: a row whose parent is gone goes too
+	Laws   []Law  // held in the end: what breaks one is as it was
 }
 
 // Pinned chooses rows that no step changes or removes.

@@ -46,7 +46,13 @@ func Facts(ctx context.Context, q Queries, name string, tables []engine.Table, b
 	if err != nil {
 		return nil, err
 	}
-	return twin.Find(rows, joined), nil
+	facts := twin.Find(rows, joined)
+	laws, err := s.laws(ctx, facts, b)
+	if err != nil {
+		return nil, err
+	}
+	facts.Keep(laws)
+	return facts, nil
 }
 
 // briefed are the likely joins with those that only the briefing knows.

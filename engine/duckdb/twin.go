@@ -29,6 +29,9 @@ func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []
 		if err := keepReferences(ctx, conn, plan); err != nil {
 			return err
 		}
+		if err := keepLaws(ctx, conn, plan); err != nil {
+			return err
+		}
 		for i, t := range plan.Tables {
 			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s",
 				sqltext.Name(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
@@ -47,7 +50,7 @@ func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []
 }
 
 // rowNumber is the column of a staged table that numbers its rows.
-const rowNumber = `"tovrel row"`
+const rowNumber = sqltext.RowNumber
 
 // pinnedRow is the column that tells which of its rows stay as they are.
 const pinnedRow = `"tovrel pinned"`
@@ -91,12 +94,7 @@ type twinWriter struct {
 }
 
 func (w *twinWriter) statements(t twin.TablePlan) []string {
-	order := "rowid"
-	if t.Order != "" {
-		order = sqltext.Name(t.Order) + ", rowid"
-	}
-	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM "+
-		"tovrel_original.main.%s ORDER BY %s", w.stage, order, rowNumber, pinned(t.Pins), pinnedRow, sqltext.Name(w.name), order)}
+	out := []string{fmt.Sprintf("CREATE TEMP TABLE %s AS %s", w.stage, original(t))}
 	var deals []twin.Deal
 	steps := t.Steps
 	for len(steps) > 0 {
@@ -112,6 +110,16 @@ func (w *twinWriter) statements(t twin.TablePlan) []string {
 		out = append(out, w.write(s)...)
 	}
 	return out
+}
+
+// original is a query of a table as it was, its rows numbered in their order.
+func original(t twin.TablePlan) string {
+	order := "rowid"
+	if t.Order != "" {
+		order = sqltext.Name(t.Order) + ", rowid"
+	}
+	return fmt.Sprintf("SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM tovrel_original.main.%s ORDER BY %s", order,
+		rowNumber, pinned(t.Pins), pinnedRow, sqltext.Name(t.Name), order)
 }
 
 // chance is a number from 0 to 999 for a row, another for every step and seed.
