@@ -3,11 +3,13 @@ package attempt
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"tovrel/cause"
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/record"
+	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/expect"
 	"tovrel/history"
@@ -34,7 +36,7 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) e
 		if len(expectations) == 0 {
 			return nil // what is expected is written down: it holds on the sample only
 		}
-		missed, err := w.missed(ctx, t, one, sql, expectations)
+		missed, err := w.missed(ctx, t, one, sql, asOnSample(expectations, j.attempt))
 		if err != nil {
 			return err
 		}
@@ -48,6 +50,51 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) e
 		j.attempt.MissedOn = append(j.attempt.MissedOn, one.Fingerprint)
 	}
 	return nil
+}
+
+// asOnSample has an answer's columns stand for those of what it was right for that they stood for on the sample.
+func asOnSample(expectations []expect.Expectation, a record.Attempt) []expect.Expectation {
+	if a.Match == nil || slices.Contains(a.Remarks, match.Crosstab) {
+		return expectations
+	}
+	out := slices.Clone(expectations)
+	for i := range out {
+		if out[i].Reading != a.Reading {
+			continue
+		}
+		out[i].Known.Columns = make([]int, len(a.Match.Columns))
+		for _, pair := range a.Match.Columns {
+			if pair.Expected < len(a.Match.Columns) {
+				out[i].Known.Columns[pair.Expected] = pair.Answer
+			}
+		}
+	}
+	return out
+}
+
+// nothingAsked tells whether an answer and all that is expected say that there is nothing.
+func nothingAsked(answer *table.Table, expectations []expect.Expectation) bool {
+	for _, e := range expectations {
+		if !saysNothing(e.Table) {
+			return false
+		}
+	}
+	return saysNothing(answer)
+}
+
+// saysNothing tells a table without rows, or with one row of nulls and zeros.
+func saysNothing(t *table.Table) bool {
+	if t.Rows() > 1 {
+		return false
+	}
+	for _, c := range t.Columns {
+		for row := range c.Len() {
+			if f, isNumber := c.Value(row).Float64(); !c.IsNull(row) && (!isNumber || f != 0) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // luck makes a right answer a lucky one, for what was seen on a twin.
@@ -74,6 +121,9 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 	}
 	if err != nil {
 		return nil, err
+	}
+	if nothingAsked(result.Table, expectations) {
+		return nil, nil // no row here meets what was asked for: none, null and zero are ways to say so
 	}
 	best, nearest := match.Result{}, -1
 	for i, e := range expectations {

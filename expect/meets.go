@@ -37,5 +37,7 @@ func (e Expectation) Meets(ctx context.Context, answer *table.Table, rules match
 	if err != nil {
 		return r, err
 	}
-	return match.Match(whole.Table, answer, rules, whole.Known), nil
+	known := whole.Known
+	known.Columns = e.Known.Columns
+	return match.Match(whole.Table, answer, rules, known), nil
 }

@@ -18,9 +18,13 @@ type verdict struct {
 	Faults   []struct{ Code, Certainty, Evidence string }
 }
 
-// askAll has the program judge all replies of a workspace.
-func askAll(program, dir string) (map[string]verdict, error) {
-	out, err := tovrel(program, dir, "run", "-t", "recorded@1", "--output", "json")
+// askAll has the program judge all replies of a workspace; with twins, on these too, and without causes.
+func askAll(program, dir string, twins int) (map[string]verdict, error) {
+	args := []string{"run", "-t", "recorded@1", "--output", "json"}
+	if twins > 0 {
+		args = append(args, "--no-diagnosis", "--twins", strconv.Itoa(twins))
+	}
+	out, err := tovrel(program, dir, args...)
 	if err != nil {
 		return nil, err
 	}

@@ -28,19 +28,20 @@ func main() {
 	questions := flag.Int("questions", 28, "how many questions on each")
 	keep := flag.String("keep", "", "keep the workspaces in this folder; where it has some, they are judged again")
 	tables := flag.Bool("tables", false, "give the answers as tables, without their queries")
+	twins := flag.Int("twins", 0, "try right answers on so many twins, and look for no causes")
 	list := flag.Bool("list", false, "list every answer that was misnamed")
 	flag.Parse()
 	if flag.NArg() != 1 {
 		fmt.Fprintln(os.Stderr, "name the program: shapes [-seed N] ./tovrel")
 		os.Exit(2)
 	}
-	if err := judge(flag.Arg(0), *seed, *worlds, *questions, *keep, *list, *tables); err != nil {
+	if err := judge(flag.Arg(0), *seed, *worlds, *questions, *keep, *list, *tables, *twins); err != nil {
 		fmt.Fprintln(os.Stderr, "shapes:", err)
 		os.Exit(1)
 	}
 }
 
-func judge(program string, seed uint64, worlds, questions int, dir string, list, tables bool) error {
+func judge(program string, seed uint64, worlds, questions int, dir string, list, tables bool, twins int) error {
 	program, err := filepath.Abs(program)
 	if err != nil {
 		return err
@@ -73,12 +74,17 @@ func judge(program string, seed uint64, worlds, questions int, dir string, list,
 				return fmt.Errorf("%s: %w", l.Name, err)
 			}
 		}
-		verdicts, err := askAll(program, filepath.Join(dir, l.Name))
+		verdicts, err := askAll(program, filepath.Join(dir, l.Name), twins)
 		if err != nil {
 			return fmt.Errorf("%s: %w", l.Name, err)
 		}
-		t.hold(l, verdicts, list)
+		t.hold(l, verdicts, list, twins > 0)
 		fmt.Fprintf(os.Stderr, "%s: %s\n", l.Name, t.sofar())
+	}
+	if twins > 0 {
+		fmt.Printf("on %d twins: %d of %d right answers called lucky or wrong; %d of %d that are right by luck caught\n", twins, t.accused,
+			t.rights, t.caught, t.lucky)
+		return nil
 	}
 	t.print()
 	return nil

@@ -11,6 +11,7 @@ import (
 type tally struct {
 	questions, rights, wrongs, twos, lucky int
 	accused, missed                        int // right ones called wrong; wrong ones called right
+	caught                                 int // of those that are right by luck
 	one, two                               counts
 	certainties                            map[string]*counts
 	byMistake, byShape, byCode             map[string]*counts
@@ -69,8 +70,8 @@ func counted(in map[string]*counts, key string) *counts {
 	return in[key]
 }
 
-// hold holds the verdicts on a lot against its labels.
-func (t *tally) hold(l lot, verdicts map[string]verdict, list bool) {
+// hold holds the verdicts on a lot against its labels, the causes too but where answers were tried on twins.
+func (t *tally) hold(l lot, verdicts map[string]verdict, list, onTwins bool) {
 	for _, q := range l.Questions {
 		for _, r := range q.Replies {
 			v := verdicts[r.ID]
@@ -81,6 +82,12 @@ func (t *tally) hold(l lot, verdicts map[string]verdict, list bool) {
 					fmt.Printf("%s %s: a right answer (%s) is %s: %s\n    of %s\n", l.Name, r.ID, r.Shape, v.Verdict, r.SQL, q.SQL)
 				}
 			case r.Lucky:
+				if v.Verdict == "lucky" {
+					t.caught++
+				} else if list {
+					fmt.Printf("%s %s: %s (%s) is not caught: %s\n    of %s\n", l.Name, r.ID, r.Mistake, r.Shape, r.SQL, q.SQL)
+				}
+			case onTwins:
 			case v.Verdict != "wrong":
 				t.missed++
 				fmt.Printf("%s %s: %s (%s) is %q: %s\n", l.Name, r.ID, r.Mistake, r.Shape, v.Verdict, r.SQL)

@@ -42,6 +42,9 @@ func (a alignment) open() int {
 func (m *matcher) bothEmpty() bool { return m.expected.Rows() == 0 && m.answer.Rows() == 0 }
 
 func (m *matcher) alignOnce() alignment {
+	if known := m.asBefore(); known.complete() {
+		return known
+	}
 	rule := m.rules.get("columns").Value
 	if rule == "position" {
 		return m.evaluate(m.byPosition())
@@ -66,6 +69,21 @@ func (m *matcher) alignOnce() alignment {
 		return filled
 	}
 	return free
+}
+
+// asBefore has the columns stand for each other that did on other rows; nothing where that is not known.
+func (m *matcher) asBefore() alignment {
+	a := unaligned(len(m.expected.Columns))
+	if len(m.known.Columns) != len(a.to) {
+		return a
+	}
+	for i, j := range m.known.Columns {
+		if j < 0 || j >= len(m.answer.Columns) {
+			return unaligned(len(a.to))
+		}
+		a.to[i], a.how[i] = j, ByPosition
+	}
+	return m.evaluate(a)
 }
 
 // byPlace gives the columns without a counterpart the free answer columns in their order. Tables without rows have no

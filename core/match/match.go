@@ -30,6 +30,7 @@ type Known struct {
 	Units    []string            // by expected column: its unit, such as "%" or "fraction"
 	Labels   []map[string]string // by expected column: the label of each code
 	Synonyms map[string][]string // of an expected column's name
+	Columns  []int               // by expected column: the answer column that stood for it on other rows; nil where that is not known
 }
 
 // Match compares an answer with what is expected.

@@ -238,3 +238,18 @@ func TestOneCellLaw(t *testing.T) {
 		require.False(t, match.Match(e, changed, match.Rules{}, match.Known{}).Matched)
 	})
 }
+
+// TestColumnsAsBefore: columns that stood for each other on other rows do so again, whatever their names are; where they cannot, columns
+// are found as ever.
+func TestColumnsAsBefore(t *testing.T) {
+	expected := tableOf("place first second / Quay 1 2 / Mill 3 4")
+	answer := tableOf("second where first / 1 Quay 2 / 3 Mill 4")
+	require.False(t, match.Match(expected, answer, match.Rules{}, match.Known{}).Matched, "the names count")
+	for given, want := range map[[3]int]bool{{1, 0, 2}: true, {1, 2, 0}: false, {1, 0, 3}: false, {-1, 0, 2}: false} {
+		got := match.Match(expected, answer, match.Rules{}, match.Known{Columns: given[:]})
+		require.Equal(t, want, got.Matched, given)
+	}
+	require.False(t, match.Match(expected, answer, match.Rules{}, match.Known{Columns: []int{1, 0}}).Matched)
+	named := tableOf("first second place / 1 2 Quay / 3 4 Mill")
+	require.True(t, match.Match(expected, named, match.Rules{}, match.Known{Columns: []int{1, 0, 2}}).Matched, "found as ever")
+}

@@ -33,8 +33,8 @@ func (w Laws) byChance(l twin.Law) string {
 	case twin.OrderedAcross:
 		from := fmt.Sprintf("SELECT c.%s, c.%s, p.%s AS x FROM %s c JOIN %s p ON c.%s = p.%s", RowNumber, Name(l.Columns[1]),
 			Name(l.Other.Column), w.From(l.Table), w.From(l.Other.Table), Name(l.Columns[0]), Name(l.Values[0]))
-		return fmt.Sprintf("SELECT count(*) FILTER (%s) FROM (SELECT %s AS y, "+other+" AS x FROM (%s)) WHERE x IS NOT NULL AND y IS NOT NULL",
-			inOrderAcross(l, "y", "x"), Name(l.Columns[1]), "x", from)
+		return fmt.Sprintf("SELECT count(*) FILTER (%s) FROM (SELECT %s AS y, "+other+" AS x FROM (%s)) WHERE x IS NOT NULL AND y IS NOT "+
+			"NULL", inOrderAcross(l, "y", "x"), Name(l.Columns[1]), "x", from)
 	}
 	return "SELECT 0"
 }
@@ -49,8 +49,8 @@ func (w Laws) Breaking(l twin.Law) string {
 	case twin.Ordered:
 		where = Name(l.Columns[0]) + " > " + Name(l.Columns[1])
 	case twin.OrderedAcross:
-		return fmt.Sprintf("SELECT c.%s AS k FROM %s c JOIN %s p ON c.%s = p.%s WHERE %s", RowNumber, w.From(l.Table), w.From(l.Other.Table),
-			Name(l.Columns[0]), Name(l.Values[0]), across(l))
+		return fmt.Sprintf("SELECT c.%s AS k FROM %s c JOIN %s p ON c.%s = p.%s WHERE %s", RowNumber, w.From(l.Table),
+			w.From(l.Other.Table), Name(l.Columns[0]), Name(l.Values[0]), across(l))
 	case twin.EveryDay:
 		c := Name(l.Columns[0])
 		where = fmt.Sprintf("(SELECT max(%s) - min(%s) + 1 <> count(DISTINCT %s) FROM %s)", c, c, c, w.From(l.Table))
@@ -86,8 +86,9 @@ func inOrderAcross(l twin.Law, child, parent string) string {
 // reached begins a query with the keys that a hierarchy leads to from its top, and how deep they are.
 func (w Laws) reached(l twin.Law) string {
 	from, ref, key := w.From(l.Table), Name(l.Columns[0]), Name(l.Columns[1])
-	return fmt.Sprintf("WITH RECURSIVE reached(id, deep) AS (SELECT %s, 1 FROM %s WHERE %s IS NULL OR %s = %s UNION SELECT t.%s, r.deep + 1 "+
-		"FROM %s t JOIN reached r ON t.%s = r.id WHERE t.%s <> t.%s AND r.deep < %d)", key, from, ref, ref, key, key, from, ref, ref, key,
+	return fmt.Sprintf("WITH RECURSIVE reached(id, deep) AS (SELECT %s, 1 FROM %s WHERE %s IS NULL OR %s = %s UNION SELECT t.%s, "+
+		"r.deep + 1 FROM %s t JOIN reached r ON t.%s = r.id WHERE t.%s <> t.%s AND r.deep < %d)",
+		key, from, ref, ref, key, key, from, ref, ref, key,
 		deepestHierarchy)
 }
 
@@ -111,8 +112,8 @@ func (w Laws) groups(l twin.Law) string {
 		c := column(0)
 		having = fmt.Sprintf("min(%s) <> %d OR max(%s) <> %d + count(*) - 1 OR count(DISTINCT %s) <> count(*)", c, l.Number, c, l.Number, c)
 	case twin.Follows:
-		having = fmt.Sprintf("max(%s) FILTER (%s = %s) > min(%s) FILTER (%s = %s)", column(1), column(0), Text(l.Values[0]), column(1),
-			column(0), Text(l.Values[1]))
+		having = fmt.Sprintf("max(%s) FILTER (%s = %s) > min(%s) FILTER (%s = %s)", column(1), column(0), Text(l.Values[0]),
+			column(1), column(0), Text(l.Values[1]))
 	case twin.Complete:
 		having = fmt.Sprintf("count(DISTINCT %s) <> (SELECT count(DISTINCT %s) FROM %s)", column(0), column(0), from)
 	default:
@@ -136,9 +137,9 @@ func (w Laws) inOrder(l twin.Law) string {
 		third := Name(l.Columns[2])
 		item, broken = fmt.Sprintf("sum(CAST(%s AS DOUBLE)) OVER w", second), fmt.Sprintf("abs(CAST(%s AS DOUBLE) - other) > 0.005", third)
 	}
-	return fmt.Sprintf("SELECT %s FROM (SELECT *, row_number() OVER w AS n, %s AS other FROM %s WHERE %s IS NOT NULL AND %s IS NOT NULL "+
-		"WINDOW w AS (PARTITION BY %s ORDER BY %s, %s ROWS BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW)) WHERE %s", by, item, w.From(l.Table),
-		by, first, by, first, RowNumber, broken)
+	window := fmt.Sprintf("PARTITION BY %s ORDER BY %s, %s ROWS BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW", by, first, RowNumber)
+	return fmt.Sprintf("SELECT %s FROM (SELECT *, row_number() OVER w AS n, %s AS other FROM %s WHERE %s WINDOW w AS (%s)) WHERE %s", by,
+		item, w.From(l.Table), filled([]string{l.By, l.Columns[0]}), window, broken)
 }
 
 // seen is a query of on how many rows a law is seen: of a group, of those beside its first.
@@ -146,8 +147,8 @@ func (w Laws) seen(l twin.Law) string {
 	from := w.From(l.Table)
 	switch {
 	case l.Kind == twin.Follows:
-		return fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s IS NOT NULL GROUP BY %s HAVING count(*) FILTER (%s = %s) > 0 AND "+
-			"count(*) FILTER (%s = %s) > 0)", from, Name(l.By), Name(l.By), Name(l.Columns[0]), Text(l.Values[0]), Name(l.Columns[0]),
+		return fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE %s IS NOT NULL GROUP BY %s HAVING count(*) FILTER (%s = %s) > 0 "+
+			"AND count(*) FILTER (%s = %s) > 0)", from, Name(l.By), Name(l.By), Name(l.Columns[0]), Text(l.Values[0]), Name(l.Columns[0]),
 			Text(l.Values[1]))
 	case l.By != "":
 		return fmt.Sprintf("SELECT count(*) - count(DISTINCT %s) FROM %s WHERE %s", Name(l.By), from, filled(append([]string{l.By},
