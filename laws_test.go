@@ -2,8 +2,11 @@ package main_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -215,4 +218,65 @@ func paths(twins []*dataset.Twin) []string {
 		out = append(out, one.Path)
 	}
 	return out
+}
+
+// inOtherForms are answers that are right because of what holds in a house, each with the reference.
+var inOtherForms = [][2]string{
+	{"SELECT item_id, price FROM prices WHERE valid_to IS NULL", "SELECT item_id, price FROM prices WHERE is_current"},
+	{"SELECT item_id, price FROM prices WHERE valid_to IS NULL",
+		"SELECT item_id, arg_max(price, valid_from) AS price FROM prices GROUP BY item_id"},
+	{"SELECT sum(price) AS n FROM prices WHERE valid_from <= DATE '2030-06-01' AND (valid_to IS NULL OR valid_to >= DATE '2030-06-01')",
+		`SELECT sum(price) AS n FROM prices p WHERE valid_from = (SELECT max(valid_from) FROM prices q WHERE q.item_id = p.item_id AND
+			q.valid_from <= DATE '2030-06-01')`},
+	{"SELECT item_id, count(*) AS n FROM prices GROUP BY 1 HAVING count(*) > 4",
+		`SELECT item_id, count(valid_to) + 1 AS n FROM prices GROUP BY 1 HAVING count(valid_to) >= 4`},
+	{"SELECT order_id, count(*) AS n FROM lines GROUP BY 1", "SELECT order_id, max(line_no) AS n FROM lines GROUP BY 1"},
+	{"SELECT count(DISTINCT order_id) AS n FROM lines", "SELECT count(*) AS n FROM lines WHERE line_no = 1"},
+	{"SELECT account_id, sum(amount) AS n FROM postings GROUP BY 1",
+		"SELECT account_id, arg_max(balance, posted_on) AS n FROM postings GROUP BY 1"},
+	{"SELECT meter_id, max(kwh) - min(kwh) AS n FROM readings GROUP BY 1",
+		"SELECT meter_id, arg_max(kwh, read_on) - arg_min(kwh, read_on) AS n FROM readings GROUP BY 1"},
+	{"SELECT meter_id, avg(kwh) AS n FROM readings GROUP BY 1", "SELECT meter_id, sum(kwh) / 12.0 AS n FROM readings GROUP BY 1"},
+	{"SELECT order_id, arg_max(state, events.at) AS last FROM events GROUP BY 1",
+		`SELECT order_id, CASE WHEN bool_or(state = 'sent') THEN 'sent' WHEN bool_or(state = 'packed') THEN 'packed'
+			WHEN bool_or(state = 'paid') THEN 'paid' ELSE 'placed' END AS last FROM events GROUP BY 1`},
+	{"SELECT count(*) AS n FROM staff", `WITH RECURSIVE r AS (SELECT staff_id FROM staff WHERE boss_id IS NULL UNION ALL
+		SELECT s.staff_id FROM staff s JOIN r ON s.boss_id = r.staff_id) SELECT count(*) AS n FROM r`},
+	{"SELECT office, count(boss_id) AS n FROM staff GROUP BY 1",
+		"SELECT s.office, count(*) AS n FROM staff s JOIN staff b ON s.boss_id = b.staff_id GROUP BY 1"},
+	{"SELECT count(*) AS n FROM days WHERE open", `SELECT (DATE '2030-12-31' - DATE '2030-01-01') + 1 - count(*) AS n FROM days
+		WHERE NOT open`},
+	{"SELECT name, wage FROM staff WHERE wage = (SELECT max(wage) FROM staff)", "SELECT name, wage FROM staff ORDER BY wage DESC LIMIT 1"},
+	{"SELECT name FROM staff ORDER BY wage DESC LIMIT 1", "SELECT name FROM staff WHERE wage = (SELECT max(wage) FROM staff)"},
+	{"SELECT name, wage FROM staff ORDER BY wage DESC, name LIMIT 5", "SELECT name, wage FROM staff ORDER BY wage DESC LIMIT 5"},
+	{"SELECT name, wage FROM staff QUALIFY rank() OVER (ORDER BY wage) <= 4", "SELECT name, wage FROM staff ORDER BY wage, name LIMIT 4"},
+	{"SELECT max(part) AS most FROM (SELECT count(*) AS part FROM lines WHERE qty > 8 GROUP BY order_id)",
+		"SELECT count(*) AS most FROM lines WHERE qty > 8 GROUP BY order_id ORDER BY 1 DESC LIMIT 1"},
+}
+
+// TestLawsSpare: what is right because of what holds in the data is right on their twins too.
+func TestLawsSpare(t *testing.T) {
+	t.Parallel()
+	dir := houseOf(t, 11)
+	config, err := os.ReadFile(filepath.Join(dir, "tovrel.yaml"))
+	require.NoError(t, err)
+	write(t, dir, "tovrel.yaml", append(config, "translators:\n  other@1: {kind: recorded, file: replies.jsonl}\n"...))
+	set, replies := "---\ngolden-set: forms\ndataset: house\n---\n", ""
+	for i, pair := range inOtherForms {
+		set += fmt.Sprintf("\n## What is asked in form %d? {#form-%d}\n\n```sql\n%s\n```\n", i, i, pair[0])
+		line, err := json.Marshal(map[string]any{"id": fmt.Sprintf("forms/form-%d", i), "reply": map[string]string{"query": pair[1]}})
+		require.NoError(t, err)
+		replies += string(line) + "\n"
+	}
+	write(t, dir, "golden/forms.md", []byte(set))
+	write(t, dir, "replies.jsonl", []byte(replies))
+	ran := tovrel(t, dir, "run", "--twins", "5", "--no-diagnosis", "--quiet")
+	require.LessOrEqual(t, ran.code, 1, ran.err)
+	shown := tovrel(t, dir, "show", "1", "--output", "csv")
+	for line := range strings.Lines(shown.out) {
+		if !strings.HasPrefix(line, "verdict,") {
+			require.True(t, strings.HasPrefix(line, "right,"), line)
+		}
+	}
+	require.Equal(t, len(inOtherForms)+1, strings.Count(shown.out, "\n"))
 }

@@ -9,6 +9,7 @@ import (
 	"tovrel/core/fault"
 	"tovrel/core/match"
 	"tovrel/core/record"
+	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
 	"tovrel/expect"
@@ -23,7 +24,7 @@ type Twin struct {
 
 // onTwins tries a right answer's query on the twins of its dataset. Where it agrees with no reading there, the answer was lucky: its
 // faults are those that show on the first such twin.
-func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) error {
+func (w *running) onTwins(ctx context.Context, t *task, j *judged, query string) error {
 	for _, one := range t.place.Twins {
 		expectations, err := one.Expectations(ctx, t.chosen)
 		if err != nil {
@@ -36,7 +37,7 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, sql string) e
 		if len(expectations) == 0 {
 			return nil // what is expected is written down: it holds on the sample only
 		}
-		missed, err := w.missed(ctx, t, one, sql, asOnSample(expectations, j.attempt))
+		missed, err := w.missed(ctx, t, one, query, asOnSample(expectations, j.attempt), rowsOf(j.attempt))
 		if err != nil {
 			return err
 		}
@@ -70,6 +71,27 @@ func asOnSample(expectations []expect.Expectation, a record.Attempt) []expect.Ex
 		}
 	}
 	return out
+}
+
+// rowsOf is how many rows were expected where an answer was right.
+func rowsOf(a record.Attempt) int {
+	if a.Match == nil {
+		return 0
+	}
+	return len(a.Match.AnswerOf)
+}
+
+// byTies tells whether an answer misses what is expected by ties alone, which the sample does not have: only the first key of the
+// reference's order counts, and where both queries keep the ends of an order, one keeps as many as on the sample and the other all that
+// share the last place.
+func byTies(ctx context.Context, e expect.Expectation, r match.Result, rules match.Rules, tree *sql.Tree, rows int) (bool, error) {
+	first, err := e.MeetsFirst(ctx, r.Tables.Answer, rules)
+	if err != nil || first.Matched {
+		return first.Matched, err
+	}
+	ends := e.Tree != nil && tree != nil && e.Tree.Cuts() && tree.Cuts()
+	surplus := len(r.Cells) == 0 && (len(r.Missing) == 0) != (len(r.ExtraRows) == 0)
+	return ends && surplus && min(r.Tables.Expected.Rows(), r.Tables.Answer.Rows()) == rows, nil
 }
 
 // nothingAsked tells whether an answer and all that is expected say that there is nothing.
@@ -108,10 +130,12 @@ func (j *judged) luck(seen *judged) {
 	}
 }
 
-// missed tells why a query is not right on a twin; nil where it is, or where it could not be seen.
-func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, expectations []expect.Expectation) (*judged, error) {
+// missed tells why a query is not right on a twin; nil where it is, or where it could not be seen. Rows is how many were expected on the
+// sample.
+func (w *running) missed(ctx context.Context, t *task, on *Twin, query string, expectations []expect.Expectation,
+	rows int) (*judged, error) {
 	but := fmt.Sprintf("right on the sample, but not on twin %d: ", on.Number)
-	result, err := on.Pool.Query(ctx, engine.Request{SQL: sql, Tree: true})
+	result, err := on.Pool.Query(ctx, engine.Request{SQL: query, Tree: true})
 	if f, ok := expect.Failure(err); ok {
 		if f.Code == fault.TooSlow || f.Code == fault.TooBig {
 			return nil, nil
@@ -125,13 +149,20 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 	if nothingAsked(result.Table, expectations) {
 		return nil, nil // no row here meets what was asked for: none, null and zero are ways to say so
 	}
+	tree := treeOf(result.Tree)
 	best, nearest := match.Result{}, -1
 	for i, e := range expectations {
 		r, err := e.Meets(ctx, result.Table, t.rules)
 		if err != nil {
 			return nil, err
 		}
-		if r.Matched {
+		tied := r.Matched
+		if !tied {
+			if tied, err = byTies(ctx, e, r, t.rules, tree, rows); err != nil {
+				return nil, err
+			}
+		}
+		if tied {
 			return nil, nil
 		}
 		if nearest < 0 || expect.Closer(r, best) {
@@ -145,7 +176,7 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, sql string, exp
 	a.Judge(seenOf(best, nil))
 	a.Why = but + best.Why
 	if w.plan.Diagnose.Runs > 0 && cause.Searchable(a.Faults) {
-		if err := w.explain(ctx, on.Place, t, a, given{table: result.Table, tree: treeOf(result.Tree)}, expectations[nearest]); err != nil {
+		if err := w.explain(ctx, on.Place, t, a, given{table: result.Table, tree: tree}, expectations[nearest]); err != nil {
 			return nil, err
 		}
 	}

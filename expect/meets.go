@@ -41,3 +41,24 @@ func (e Expectation) Meets(ctx context.Context, answer *table.Table, rules match
 	known.Columns = e.Known.Columns
 	return match.Match(whole.Table, answer, rules, known), nil
 }
+
+// MeetsFirst holds an answer against one accepted answer where ties are not told apart: of the keys of the reference's order and of its
+// cut only the first one counts. The error is of a worker or the context.
+func (e Expectation) MeetsFirst(ctx context.Context, answer *table.Table, rules match.Rules) (match.Result, error) {
+	whole, err := e.Whole(ctx)
+	if err != nil {
+		return match.Result{}, err
+	}
+	known := whole.Known
+	known.Columns = e.Known.Columns
+	known.Ranking = known.Ranking[:min(1, len(known.Ranking))]
+	if known.Cut != nil {
+		cut := *known.Cut
+		cut.Keys = cut.Keys[:min(1, len(cut.Keys))]
+		if len(cut.Keys) == 0 {
+			cut.Keys = nil // those of the ranking
+		}
+		known.Cut = &cut
+	}
+	return match.Match(whole.Table, answer, rules, known), nil
+}

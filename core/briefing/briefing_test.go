@@ -89,6 +89,10 @@ func TestDefects(t *testing.T) {
 			`1:9 bad-join "a = b" is no join; write it as loads.farm_id = farms.farm_id; names with spaces or dots in double quotes`},
 		{"examples: [{question: x}]", "1:12 example-incomplete an example needs a question and a query; write both"},
 		{"examples: [{question: x, sql: y}]", `1:12 example-incomplete an example needs a question and a query; write both`},
+		{"facts: [no table]",
+			`1:9 bad-fact "no table" is no fact; write it as "payments: net = gross - deductions": a table and a condition, in quotes`},
+		{"not-facts: [\"blocks:\"]", `1:13 bad-fact "blocks:" is no fact; write it as "payments: net = gross - deductions": a table and ` +
+			"a condition, in quotes"},
 		{"terms: {a: [b]}", "1:12 yaml-type the definition of a must be a text; write one value, in quotes if it holds special characters"},
 		{"dataset: {a: b}", "1:10 yaml-type dataset must be a text; write one value, in quotes if it holds special characters"},
 	} {
@@ -97,6 +101,19 @@ func TestDefects(t *testing.T) {
 		p := problems[0]
 		require.Equal(t, c.want, fmt.Sprintf("%d:%d %s %s; %s", p.Line, p.Column, p.Code, p.Message, p.Remedy), c.text)
 	}
+}
+
+// TestFacts: a fact is a table and a condition, which may hold colons itself.
+func TestFacts(t *testing.T) {
+	b, problems := briefing.Parse("b.yaml", []byte("facts:\n  - \"blocks: weight_kg::INT > 0\"\nnot-facts: ['stones: x']\n"))
+	require.Empty(t, problems)
+	require.Equal(t, []string{"blocks: weight_kg::INT > 0", "blocks", "weight_kg::INT > 0"}, []string{b.Facts[0].Text, b.Facts[0].Table,
+		b.Facts[0].Condition})
+	require.Equal(t, 2, b.Facts[0].At.Line)
+	found := briefing.Check(b, quarry(), nil)
+	require.Len(t, found, 1)
+	require.Equal(t, `3 unknown-table a fact is about a table "stones", which the dataset does not have`, fmt.Sprintf("%d %s %s",
+		found[0].Line, found[0].Code, found[0].Message))
 }
 
 // TestCheck holds what does not agree with the data or the golden questions: a part of a briefing that is right, with one thing changed.

@@ -17,6 +17,9 @@ const (
 	GroupConditions              // conditions on what groups come to
 )
 
+// Cuts tells whether a query keeps only some rows of an order, or the largest or smallest.
+func (t *Tree) Cuts() bool { return t.SetAside(Limits) != t }
+
 // Nested tells whether a query holds another one.
 func (t *Tree) Nested() bool {
 	return slices.ContainsFunc(t.Sites(), func(s Site) bool { return !s.Outermost() })

@@ -26,6 +26,9 @@ func TestAsideGallery(t *testing.T) {
 				out = append(out, name+": "+strings.Join(strings.Fields(text), " "))
 			}
 		}
+		if tree.Cuts() || tree.Nested() || tree.Recursive() {
+			out = append(out, fmt.Sprintf("cuts %t, nested %t, recursive %t", tree.Cuts(), tree.Nested(), tree.Recursive()))
+		}
 		if of := tree.LargestOf(); len(of) > 0 {
 			out = append(out, "largest of: "+strings.Join(of, ", "))
 		}

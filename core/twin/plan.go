@@ -26,7 +26,7 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 			tp.Steps = append(tp.Steps, t.deals(how.deal)...)
 			tp.Steps = append(tp.Steps, t.swaps(how.swap)...)
 			tp.Steps = append(tp.Steps, t.salts(bounds)...)
-			tp.Steps = append(tp.Steps, t.copies(f, how.copy, seed, whole)...)
+			tp.Steps = append(tp.Steps, t.copies(how.copy, whole)...)
 			tp.Steps = append(tp.Steps, t.extremes(seed)...)
 			tp.Steps = append(tp.Steps, t.removals(f, bounds, how.drop, how.orphan, seed, whole)...)
 			if t.mayLoseAny() {

@@ -82,18 +82,6 @@ type Copy struct {
 	Share   int
 }
 
-// Level makes the rows of one parent like those of another, in these columns, and removes what is over; and so ties what is summed up
-// over them. Place says which of the largest parents.
-type Level struct {
-	Reference string
-	Columns   []string
-	Largest   string // the column whose sum makes a parent large; "" for the number of its rows
-	Place     int    // 0 for the largest and the second largest
-}
-
-// Crown writes the largest value of a column into rows that have nearly as much: a tie at the top.
-type Crown struct{ Column string }
-
 // Drop removes a share of the rows, but for the first of each value (and month) of the columns that are to stay covered.
 type Drop struct {
 	Share  int
@@ -123,10 +111,6 @@ func (Land) step() {}
 func (Blank) step() {}
 
 func (Copy) step() {}
-
-func (Level) step() {}
-
-func (Crown) step() {}
 
 func (Drop) step() {}
 

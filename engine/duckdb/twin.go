@@ -160,10 +160,6 @@ func (w *twinWriter) write(s twin.Step) []string {
 		return []string{w.update(s.Column, "NULL", w.chance(0)+fmt.Sprintf(" < %d", s.Share))}
 	case twin.Copy:
 		return w.copyRows(s)
-	case twin.Level:
-		return w.level(s)
-	case twin.Crown:
-		return w.crown(s)
 	case twin.Drop:
 		return w.drop(s)
 	case twin.Orphan:
@@ -334,32 +330,6 @@ func (w *twinWriter) copyRows(s twin.Copy) []string {
 		w.chance(0), s.Share*2, rowNumber)
 	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d AND NOT s.%s",
 		prefixed("s", s.Columns), into, w.stage, rowNumber, pinnedRow))}
-}
-
-func (w *twinWriter) level(s twin.Level) []string {
-	ref, by := sqltext.Name(s.Reference), "count(*)"
-	if s.Largest != "" {
-		by = "round(sum(CAST(" + sqltext.Name(s.Largest) + " AS DOUBLE)), 3)" // the last bits hang on the order of adding
-	}
-	ranked := fmt.Sprintf("ranked AS (SELECT %s AS ref, count(*) AS size, row_number() OVER (ORDER BY %s DESC NULLS LAST, "+
-		"%s) - 1 AS place FROM %s WHERE %s IS NOT NULL GROUP BY %s)", ref, by, ref, w.stage, ref, ref)
-	pair := fmt.Sprintf("pair AS (SELECT arg_max(ref, size) AS large, arg_min(ref, size) AS small, min(size) AS size FROM "+
-		"ranked WHERE place IN (%d, %d) HAVING count(*) = 2 AND large <> small)", s.Place, s.Place+1)
-	numbered := fmt.Sprintf("numbered AS (SELECT *, row_number() OVER (PARTITION BY %s ORDER BY %s) AS i FROM %s WHERE NOT %s)",
-		ref, rowNumber, w.stage, pinnedRow)
-	with := "WITH " + ranked + ", " + pair + ", " + numbered
-	kept := fmt.Sprintf("%s SELECT b.%s AS k, %s FROM pair, numbered a, numbered b WHERE a.%s = pair.small AND b.%s = "+
-		"pair.large AND a.i = b.i", with, rowNumber, prefixed("a", s.Columns), ref, ref)
-	over := fmt.Sprintf("DELETE FROM %s WHERE %s IN (%s SELECT b.%s FROM pair, numbered b WHERE b.%s = pair.large AND b.i > "+
-		"pair.size)", w.stage, rowNumber, with, rowNumber, ref)
-	return []string{w.take(s.Columns, kept), over}
-}
-
-func (w *twinWriter) crown(s twin.Crown) []string {
-	c := sqltext.Name(s.Column)
-	top := fmt.Sprintf("(SELECT max(%s) FROM %s)", c, w.stage)
-	return []string{w.update(s.Column, top, fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE %s < %s ORDER BY %s DESC, %s LIMIT 2)",
-		rowNumber, rowNumber, w.stage, c, top, c, rowNumber))}
 }
 
 func (w *twinWriter) drop(s twin.Drop) []string {

@@ -117,7 +117,7 @@ func TestShadowed(t *testing.T) {
 		{Text: new("d"), Type: "VARCHAR"}, {Type: "INTEGER"}}
 	require.Equal(t, "32|4", ask(twin.Add{Cells: cells}, twin.Add{Cells: cells}))
 	require.Equal(t, "30|3", rows(t, db, count)[0], "nothing is stored")
-	_, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: []twin.Step{twin.Crown{}}}}, sqltext.Dialect{})
+	_, err := sqltext.Shadowed(count, []sqltext.Shadow{{Table: "child", Steps: []twin.Step{twin.Deal{}}}}, sqltext.Dialect{})
 	require.ErrorContains(t, err, "no view makes")
 	plain, err := sqltext.Shadowed("SELECT 1;", nil, sqltext.Dialect{})
 	require.NoError(t, err)
