@@ -15,6 +15,7 @@ import (
 	"tovrel/engine/duckdb"
 	"tovrel/expect"
 	"tovrel/trouble"
+	"tovrel/upkeep"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -199,35 +200,19 @@ func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *bri
 	return places, pools
 }
 
-// filledOnTwins tells whether a query has rows on one of the twins of a copy that are kept; nil where there are none.
-func (a *app) filledOnTwins(w *workspace.Workspace, d *workspace.Dataset,
-	frozen *dataset.Frozen) (filled func(context.Context, string) (bool, error), done func(), err error) {
+// keptTwins opens the twins of a copy that are kept, by number.
+func (a *app) keptTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen) (open []upkeep.Twin, done func(), err error) {
 	all, err := a.data(w).Twins(d.Name)
 	var pools []*engine.Pool
 	for _, t := range all {
 		if t.Of == frozen.Fingerprint {
-			pools = append(pools, engine.NewPool(a.program,
-				engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1))
+			pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1)
+			pools, open = append(pools, pool), append(open, upkeep.Twin{Number: t.Number, Queries: pool})
 		}
 	}
-	done = func() {
+	return open, func() {
 		for _, p := range pools {
 			p.Close()
 		}
-	}
-	if len(pools) == 0 {
-		return nil, done, err
-	}
-	return func(ctx context.Context, sql string) (bool, error) {
-		for _, p := range pools {
-			result, err := p.Query(ctx, engine.Request{SQL: sql})
-			if _, failed := expect.Failure(err); err != nil && !failed {
-				return false, err
-			}
-			if err == nil && result.Table.Rows() > 0 {
-				return true, nil
-			}
-		}
-		return false, nil
-	}, done, err
+	}, err
 }

@@ -139,13 +139,13 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 	if err != nil {
 		return nil, err
 	}
-	filled, done, err := a.filledOnTwins(w, d, on.frozen)
+	twins, done, err := a.keptTwins(w, d, on.frozen)
+	defer done()
 	if err != nil {
 		return nil, err
 	}
-	defer done()
 	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Rules: w.Rules,
-		Filled: filled, Parallel: workers()}, s)
+		Twins: twins, Parallel: workers()}, s)
 }
 
 // questionAt names the question in whose section a place is.

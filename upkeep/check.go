@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
 	"sync"
 
@@ -31,9 +32,14 @@ type Checking struct {
 	Read     expect.Tables
 	Briefing *briefing.Briefing // nil for none
 	Rules    match.Rules        // the workspace's
-	// whether an answer that is empty here has rows on a twin; nil without twins
-	Filled   func(ctx context.Context, query string) (bool, error)
+	Twins    []Twin             // those that are kept
 	Parallel int
+}
+
+// Twin runs queries on a twin.
+type Twin struct {
+	Number int
+	expect.Queries
 }
 
 // Check runs the reference queries of a set and holds their results against the tables that are written beside them; where these
@@ -75,7 +81,11 @@ func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Quest
 		return problems, nil
 	}
 	empty, err := c.empty(ctx, s)
-	return append(append(problems, s.Find()...), empty...), err
+	if err != nil {
+		return nil, err
+	}
+	second, err := c.second(ctx, s)
+	return slices.Concat(problems, s.Find(), empty, second), err
 }
 
 // empty finds references that give nothing, here and on every twin: any query that finds nothing is right.
@@ -84,9 +94,13 @@ func (c Checking) empty(ctx context.Context, s suspicion.Subject) (source.Proble
 	if own.Table == nil || own.Table.Rows() > 0 || own.Answer.Query == "" || s.Question.Draft {
 		return nil, nil
 	}
-	if c.Filled != nil {
-		if filled, err := c.Filled(ctx, own.Answer.Query); filled || err != nil {
+	for _, twin := range c.Twins {
+		result, err := twin.Query(ctx, engine.Request{SQL: own.Answer.Query})
+		if _, failed := expect.Failure(err); err != nil && !failed {
 			return nil, err
+		}
+		if err == nil && result.Table.Rows() > 0 {
+			return nil, nil
 		}
 	}
 	return s.Warn(own.Answer.QueryAt, "empty-answer",

@@ -57,7 +57,9 @@ type Settings struct {
 	Mentions   []string
 	Then       string
 	Draft      bool
-	KnownWrong string   // why translators get it wrong; "" for a question that counts
+	KnownWrong string // why translators get it wrong; "" for a question that counts
+	Second     string // another way to compute the answer, as another person would: "" for none
+	SecondAt   source.Position
 	Rejected   []string // queries, or tables in Markdown, that users rated down
 	Formerly   []string // earlier ids
 }

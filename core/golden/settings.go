@@ -13,7 +13,7 @@ import (
 
 var questionKeys = yamldoc.Keys{
 	Known: []string{"also-asked", "tags", "difficulty", "weight", "rules", "types", "dialect", "expected", "expect",
-		"mentions", "then", "draft", "known-wrong", "rejected", "formerly", "accepted"},
+		"mentions", "then", "draft", "known-wrong", "second-query", "rejected", "formerly", "accepted"},
 }
 
 var readingKeys = yamldoc.Keys{Known: []string{"types", "expected", "accepted"}}
@@ -59,6 +59,9 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 		if s.KnownWrong == "" {
 			r.Report(n, "known-wrong-reason", "known-wrong says no reason", "say in a few words why the answer is known to be wrong")
 		}
+	}
+	if n := fields["second-query"]; n != nil {
+		s.Second, s.SecondAt = r.Text(n, "second-query"), r.Position(n)
 	}
 	if n := fields["difficulty"]; n != nil {
 		s.Difficulty = r.Text(n, "difficulty")

@@ -127,9 +127,11 @@ const nearlyRows, nearlyShare = 200, 100
 
 // Holds tells whether a law that was counted holds, or nearly, and chance does not explain it.
 func (l Law) Holds() bool {
-	if l.Order() && l.Chance < fewestByChance+timesByChance*l.Broken {
-		return false
-	}
+	return l.Seen() && !(l.Order() && l.Chance < fewestByChance+timesByChance*l.Broken)
+}
+
+// Seen tells whether a law holds, or nearly, on rows enough.
+func (l Law) Seen() bool {
 	if l.Broken == 0 {
 		return l.Rows >= fewestLawful
 	}

@@ -53,8 +53,17 @@ func (s *surveyor) lawful(ctx context.Context, f *twin.Facts, l *twin.Law) (bool
 			return false, err
 		}
 	}
-	err := s.count(ctx, whole, l)
-	return err == nil && l.Holds(), err
+	if err := s.count(ctx, whole, l); err != nil || !l.Seen() {
+		return false, err
+	}
+	if l.Order() {
+		got, err := s.rows(ctx, whole.ByChance(*l))
+		if err != nil {
+			return false, err
+		}
+		l.Chance, _ = got.Columns[0].Value(0).Small()
+	}
+	return l.Holds(), nil
 }
 
 var whole = sqltext.Laws{From: sqltext.Numbered}
@@ -72,7 +81,6 @@ func (s *surveyor) count(ctx context.Context, in sqltext.Laws, l *twin.Law) erro
 	}
 	l.Broken, _ = got.Columns[0].Value(0).Small()
 	l.Rows, _ = got.Columns[1].Value(0).Small()
-	l.Chance, _ = got.Columns[2].Value(0).Small()
 	return nil
 }
 

@@ -18,13 +18,13 @@ func Numbered(table string) string {
 // Laws writes queries about laws, over tables that From gives by name: with their rows numbered. It is DuckDB's SQL.
 type Laws struct{ From func(table string) string }
 
-// Counted is a query of how many rows break a law, on how many it is seen, and how many would break it by chance.
+// Counted is a query of how many rows break a law, and on how many it is seen.
 func (w Laws) Counted(l twin.Law) string {
-	return fmt.Sprintf("SELECT (SELECT count(*) FROM (%s)), (%s), (%s)", w.Breaking(l), w.seen(l), w.byChance(l))
+	return fmt.Sprintf("SELECT (SELECT count(*) FROM (%s)), (%s)", w.Breaking(l), w.seen(l))
 }
 
-// byChance is a query of how many rows would break an order of two columns if one of them were another row's; of 0 for other laws.
-func (w Laws) byChance(l twin.Law) string {
+// ByChance is a query of how many rows would break an order of two columns if one of them were another row's; of 0 for other laws.
+func (w Laws) ByChance(l twin.Law) string {
 	other := fmt.Sprintf("lead(%%s) OVER (ORDER BY hash(%s), %s)", RowNumber, RowNumber)
 	switch l.Kind {
 	case twin.Ordered:

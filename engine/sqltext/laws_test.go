@@ -1,7 +1,6 @@
 package sqltext_test
 
 import (
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -66,8 +65,19 @@ func TestLawQueries(t *testing.T) {
 		c.law.Table = "rows"
 		got := rows(t, db, laws.Counted(c.law))
 		require.Len(t, got, 1)
-		require.True(t, strings.HasPrefix(got[0], c.broken+"|"+c.seen+"|"), "%s: %s", c.law.Words(), got[0])
+		require.Equal(t, c.broken+"|"+c.seen, got[0], c.law.Words())
 	}
+	across := twin.Law{Kind: twin.OrderedAcross, Table: "rows", Columns: []string{"g", "a"}, Values: []string{"id"},
+		Other: profile.Place{Table: "others", Column: "day"}}
+	for _, c := range []struct {
+		law twin.Law
+		min int
+	}{{across, 1}, {twin.Law{Kind: twin.Ordered, Table: "rows", Columns: []string{"a", "b"}}, 1},
+		{twin.Law{Kind: twin.Ordered, Table: "rows", Columns: []string{"a", "d"}}, 0}} {
+		got := rows(t, db, laws.ByChance(c.law))
+		require.Equal(t, c.min == 0, got[0] == "0", "%s: %v", c.law.Words(), got)
+	}
+	require.Equal(t, []string{"0"}, rows(t, db, laws.ByChance(twin.Law{Kind: twin.Counts, Table: "rows"})))
 	follows := twin.Law{Kind: twin.Follows, Table: "rows", By: "g", Columns: []string{"s", "a"}}
 	require.Empty(t, rows(t, db, laws.Following(follows)), "in group 3 it is the other way round")
 	_, err := db.Exec("DELETE FROM rows WHERE g = 3")
