@@ -250,6 +250,8 @@ var inOtherForms = [][2]string{
 	{"SELECT name FROM staff ORDER BY wage DESC LIMIT 1", "SELECT name FROM staff WHERE wage = (SELECT max(wage) FROM staff)"},
 	{"SELECT name, wage FROM staff ORDER BY wage DESC, name LIMIT 5", "SELECT name, wage FROM staff ORDER BY wage DESC LIMIT 5"},
 	{"SELECT name, wage FROM staff QUALIFY rank() OVER (ORDER BY wage) <= 4", "SELECT name, wage FROM staff ORDER BY wage, name LIMIT 4"},
+	{"SELECT avg(n) AS mean FROM (SELECT count(*) AS n FROM lines WHERE qty > 8 AND price > 9 GROUP BY order_id)",
+		"SELECT count(*) * 1.0 / count(DISTINCT order_id) AS mean FROM lines WHERE qty > 8 AND price > 9"},
 	{"SELECT max(part) AS most FROM (SELECT count(*) AS part FROM lines WHERE qty > 8 GROUP BY order_id)",
 		"SELECT count(*) AS most FROM lines WHERE qty > 8 GROUP BY order_id ORDER BY 1 DESC LIMIT 1"},
 }

@@ -3,6 +3,7 @@ package attempt
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 
 	"tovrel/cause"
@@ -104,14 +105,14 @@ func nothingAsked(answer *table.Table, expectations []expect.Expectation) bool {
 	return saysNothing(answer)
 }
 
-// saysNothing tells a table without rows, or with one row of nulls and zeros.
+// saysNothing tells a table without rows, or with one row of nulls, zeros and what no number is: a mean of none by division.
 func saysNothing(t *table.Table) bool {
 	if t.Rows() > 1 {
 		return false
 	}
 	for _, c := range t.Columns {
 		for row := range c.Len() {
-			if f, isNumber := c.Value(row).Float64(); !c.IsNull(row) && (!isNumber || f != 0) {
+			if f, isNumber := c.Value(row).Float64(); !c.IsNull(row) && (!isNumber || f != 0 && !math.IsNaN(f)) {
 				return false
 			}
 		}

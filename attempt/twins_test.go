@@ -2,6 +2,7 @@ package attempt
 
 import (
 	"context"
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -12,6 +13,7 @@ import (
 	"tovrel/core/record"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/core/value"
 	"tovrel/expect"
 	"tovrel/sqltest"
 )
@@ -39,8 +41,10 @@ func TestSaysNothing(t *testing.T) {
 		return made
 	}
 	null, zero, one, word := table.Cell{Null: true}, table.Cell{Text: "0.00"}, table.Cell{Text: "1"}, table.Cell{Text: "Quay"}
+	none := &table.Table{Columns: []*table.Column{table.NewColumn("n", value.Type{Kind: value.Float}, 1)}}
+	none.Columns[0].Append(value.OfFloat(math.NaN()))
 	for want, tables := range map[bool][]*table.Table{
-		true:  {of(), of([]table.Cell{null, zero}), of([]table.Cell{null, null})},
+		true:  {of(), none, of([]table.Cell{null, zero}), of([]table.Cell{null, null})},
 		false: {of([]table.Cell{word, zero}), of([]table.Cell{null, one}), of([]table.Cell{null, zero}, []table.Cell{null, zero})},
 	} {
 		for i, answer := range tables {

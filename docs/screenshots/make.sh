@@ -57,3 +57,4 @@ size=7 geometry=204x66
 shoot profile tovrel data profile toolshed
 size=9 geometry=158x52
 shoot inspect tovrel data inspect toolshed
+shoot facts tovrel data twin dairy --facts
