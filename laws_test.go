@@ -182,13 +182,13 @@ func TestLaws(t *testing.T) {
 	t.Parallel()
 	for seed := range uint64(2) {
 		dir := houseOf(t, seed)
-		made := tovrel(t, dir, "data", "twin", "house", "--count", "4", "--quiet")
+		made := tovrel(t, dir, "data", "twin", "house", "--count", "3", "--quiet")
 		require.Zero(t, made.code, made.err)
 		w, err := workspace.Open(dir)
 		require.NoError(t, err)
 		twins, err := dataset.Of(w).Twins("house")
 		require.NoError(t, err)
-		require.Len(t, twins, 4)
+		require.Len(t, twins, 3)
 		frozen, _, err := dataset.Of(w).Freeze(context.Background(), w.Datasets[0], "test")
 		require.NoError(t, err)
 		totals := map[string]bool{}
