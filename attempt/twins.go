@@ -157,14 +157,11 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, query string, e
 		if err != nil {
 			return nil, err
 		}
-		tied := r.Matched
-		if !tied {
-			if tied, err = byTies(ctx, e, r, t.rules, tree, rows); err != nil {
-				return nil, err
-			}
-		}
-		if tied {
+		if r.Matched {
 			return nil, nil
+		}
+		if tied, err := byTies(ctx, e, r, t.rules, tree, rows); tied || err != nil {
+			return nil, err
 		}
 		if nearest < 0 || expect.Closer(r, best) {
 			best, nearest = r, i

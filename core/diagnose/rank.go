@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"tovrel/core/twin"
@@ -53,9 +54,9 @@ func (s *search) inRank(ctx context.Context, all []finding) ([]finding, error) {
 // share is how much of a table steps change, from 0 to 1: of several, the one of which they change most. It is 1 where that is not known.
 func (s *search) share(ctx context.Context, steps map[string][]twin.Step) (float64, error) {
 	most := 0.0
-	for name, of := range steps {
+	for _, name := range slices.Sorted(maps.Keys(steps)) { // each counts against the budget
 		rows := float64(s.c.Rows[name])
-		changed, err := s.changed(ctx, name, of)
+		changed, err := s.changed(ctx, name, steps[name])
 		if err != nil {
 			return 0, err
 		}

@@ -58,7 +58,7 @@ type Settings struct {
 	Then       string
 	Draft      bool
 	KnownWrong string // why translators get it wrong; "" for a question that counts
-	Second     string // another way to compute the answer, as another person would: "" for none
+	Second     string // another way to compute the answer, as another person would; "" for none
 	SecondAt   source.Position
 	Rejected   []string // queries, or tables in Markdown, that users rated down
 	Formerly   []string // earlier ids

@@ -60,9 +60,7 @@ func facts(t *testing.T, tree *sql.Tree) []string {
 	if !ok {
 		text = "(no form)"
 	}
-	for line := range strings.SplitSeq(text, "\n") {
-		out = append(out, "  | "+line)
-	}
+	out = append(out, "  | "+strings.Join(strings.Fields(text), " ")) // its lines are held by the tests of format
 	for _, item := range tree.Items() {
 		tell("item", "%s.%s values=%t unit=%t", item.Table, item.Name, item.Values, item.Unit)
 	}
@@ -94,9 +92,7 @@ func facts(t *testing.T, tree *sql.Tree) []string {
 		all = append(all, fmt.Sprintf("%s ×%d", strings.ReplaceAll(f, "\n", " "), n))
 	}
 	slices.Sort(all)
-	for _, f := range all {
-		tell("does", "%s", f)
-	}
+	tell("does", "%s", strings.Join(all, "; "))
 	if err := tree.Check(nil); err != nil {
 		tell("refused", "%s", err)
 	}
