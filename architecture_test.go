@@ -33,10 +33,11 @@ var worldlyCalls = []string{"time.Now", "time.Since", "time.Until", "time.Sleep"
 // rooms are the packages above the core, and what each may import of our own beside the core. What is not here may import the core
 // alone; cli wires everything. A way of an attempt reads in one direction: cli → attempt → history, and attempt → expect, cause.
 var rooms = map[string][]string{
-	"attempt": {"cause", "engine", "expect", "history", "translator", "trouble", "workspace"},
+	"apart":   {"engine", "engine/sqltext", "expect"},
+	"attempt": {"apart", "cause", "engine", "expect", "history", "translator", "trouble", "workspace"},
 	"cause":   {"engine", "engine/sqltext", "expect"},
 	"expect":  {"engine", "engine/sqltext"},
-	"upkeep": {"attempt", "cause", "dataset/sample", "engine", "engine/sqltext", "expect", "files",
+	"upkeep": {"apart", "attempt", "cause", "dataset/sample", "engine", "engine/sqltext", "expect", "files",
 		"trouble", "workspace"},
 	"dataset":                   {"dataset/sample", "engine", "engine/duckdb", "engine/sqlite", "files", "trouble", "workspace"},
 	"dataset/sample":            {"engine/duckdb", "files", "trouble"},
@@ -53,13 +54,15 @@ var rooms = map[string][]string{
 	"translator/chat":           {"translator", "translator/web"},
 	"translator/command":        {"children", "translator"},
 	"translator/mcp":            {"translator", "translator/command", "children", "trouble"},
-	"translator/recorded":       {"files", "translator"},
+	"translator/recorded":       {"answers", "files", "translator"},
+	"answers":                   {"dataset/sample", "trouble"},
 	"translator/web":            {"translator"},
 	"translator":                {"trouble"},
 	"standin":                   {"standin/pocket", "translator", "translator/chat"},
 	"standin/pocket":            {"translator"},
 	"sqltest":                   nil,
 	"gallerytest":               nil,
+	"claimtest":                 nil,
 	"schema":                    {"history", "standin/pocket", "translator", "view", "workspace"},
 }
 

@@ -87,8 +87,11 @@ func demoWorkspace(t *testing.T) string {
 
 var makingDemo, makingTried sync.Mutex
 
-// TestMain removes the demo workspace in the end.
+// TestMain removes the demo workspace in the end. As the program of renderForms it runs no test.
 func TestMain(m *testing.M) {
+	if dir := os.Getenv(renderTo); dir != "" {
+		os.Exit(renderForms(dir))
+	}
 	code := m.Run()
 	_ = os.RemoveAll(filepath.Dir(theDemo()))
 	os.Exit(code)

@@ -4,6 +4,7 @@ import (
 	"debug/elf"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/rogpeppe/go-internal/testscript"
@@ -28,6 +29,12 @@ func TestScripts(t *testing.T) {
 			env.Setenv("PATH", dir+string(os.PathListSeparator)+env.Getenv("PATH"))
 			env.Setenv("LANG", "C.UTF-8")
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
+			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
+			if strings.HasSuffix(env.WorkDir, "script-demo") {
+				demo, err := wholeDemo()
+				env.Setenv("DEMO", filepath.Dir(demo))
+				return err
+			}
 			return nil
 		},
 	})

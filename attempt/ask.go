@@ -23,6 +23,7 @@ type replied struct {
 	tries    []record.Try
 	cost     Budget
 	refused  bool // over budget: not asked
+	reused   int  // the run whose answer it is; 0 where it was asked for
 }
 
 // request is what a task's translator is asked, with what was said before.
@@ -31,8 +32,17 @@ func (w *running) request(t *task, thread []translator.Turn, turn int, question 
 	if w.plan.Dialect != "" {
 		dialect = w.plan.Dialect
 	}
-	return translator.Request{Protocol: translator.Protocol, ID: t.name, Turn: turn, Repeat: t.repeat, Question: question, Thread: thread,
+	return translator.Request{Protocol: translator.ProtocolOf(w.plan.Protocol), ID: t.name, Turn: turn, Repeat: t.repeat,
+		Question: question, Thread: thread, User: t.user(w.plan.Protocol),
 		Dialect: dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
+}
+
+// user is who asks, which translators under protocol 2 are told.
+func (t *task) user(protocol int) map[string]string {
+	if protocol < 2 {
+		return nil
+	}
+	return t.chosen.Question.User
 }
 
 // thread is the conversation before a task.
@@ -92,8 +102,9 @@ func (w *running) ask(ctx context.Context, t *task) (replied, error) {
 		}
 		out.failure = f
 		q := t.chosen.Question
+		said := w.inWords(t, answered.Reply)
 		if f != nil || q.Expect != golden.ExpectClarify || q.Then == "" || len(out.earlier) > 0 ||
-			!isQuestionBack(answered.Reply) || !w.mentions(t, answered.Reply.Clarify) {
+			!isQuestionBack(said) || !w.mentions(t, said.Clarify) {
 			return out, nil
 		}
 		reply := verbatim(answered.Raw)
@@ -117,9 +128,12 @@ func (t *task) record(out replied) record.Attempt {
 	a := record.Attempt{Question: t.name, Wording: t.wording, Repeat: t.repeat, Turn: t.turn, Latency: out.answered.Latency,
 		Cost: out.cost.Money, Tokens: out.cost.Tokens,
 		Query: out.answered.Reply.Query, Raw: verbatim(out.answered.Raw), Earlier: out.earlier}
+	said := out.answered.Reply
+	a.Explanation, a.Model, a.InputTokens, a.OutputTokens = said.Explanation, said.Model, said.Usage.InputTokens, said.Usage.OutputTokens
 	if doubt := out.answered.Reply.Usage.Unknown; doubt != "" {
 		a.Notes = append(a.Notes, doubt)
 	}
+	a.Reused = out.reused
 	if len(out.tries) > 1 {
 		a.Tries = out.tries
 	}
@@ -149,6 +163,9 @@ func (t *task) undelivered(out replied) judged {
 // replyOf is a task's reply: one that was stored before the run broke off, else it is asked for, and stored before anything
 // forgets it.
 func (w *running) replyOf(ctx context.Context, t *task) (replied, error) {
+	if out, ok := w.remembered(t); ok {
+		return out, nil
+	}
 	if kept, ok := w.replies[t.order]; ok {
 		var k keptReply
 		if err := json.Unmarshal(kept.Body, &k); err == nil {

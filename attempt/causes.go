@@ -12,9 +12,10 @@ import (
 	"tovrel/expect"
 )
 
-// Unsearched tells a wrong answer whose cause has not been searched for.
+// Unsearched tells a wrong answer whose cause has not been searched for. It is looked for behind tables alone, not behind words and charts.
 func Unsearched(a record.Attempt) bool {
-	return a.Verdict == score.Wrong && !a.Searched && !a.Stance && cause.Searchable(a.Faults)
+	isTable := a.Answer != "" && a.Chart == nil
+	return a.Verdict == score.Wrong && !a.Searched && !a.Stance && isTable && cause.Searchable(a.Faults)
 }
 
 // wrongBeside tells that, beside columns that are missing, the columns that are there differ: that mistake counts first.

@@ -6,10 +6,11 @@ import (
 	"tovrel/core/score"
 	"tovrel/core/table"
 	"tovrel/core/wording"
+	"tovrel/expect"
 )
 
-// settle notes in a run what is known only when it ends: what the reference queries are made of, and how far attempts of a question
-// agree.
+// settle notes in a run what is known only when it ends: what the reference queries are made of and read, and how far attempts of a
+// question agree.
 func (w *running) settle(r *record.Run, all []*task) error {
 	byQuestion := map[string][]*task{}
 	for _, t := range all {
@@ -22,6 +23,9 @@ func (w *running) settle(r *record.Run, all []*task) error {
 		if about, known := r.About[name]; known {
 			about.Features = tasks[0].place.features(name)
 			r.About[name] = about
+			ground := r.Grounds[name]
+			ground.Tables = tasks[0].place.TablesOf(name)
+			r.Grounds[name] = ground
 		}
 		if len(tasks) < 2 {
 			continue
@@ -35,15 +39,43 @@ func (w *running) settle(r *record.Run, all []*task) error {
 	return nil
 }
 
-// features are what a question's reference query is made of; nil where it has none or was not needed.
-func (p *Place) features(name string) []string {
+// expectedOf is what a question accepts; nil where that was not needed yet.
+func (p *Place) expectedOf(name string) []expect.Expectation {
 	p.mu.Lock()
 	e := p.expected[name]
 	p.mu.Unlock()
 	if e == nil || !e.found.Load() {
 		return nil
 	}
-	for _, expectation := range e.expectations {
+	return e.expectations
+}
+
+// TablesOf digests the fingerprints of the tables that a question's reference queries read; "" where one of its accepted answers is no
+// query, and where that was not needed yet.
+func (p *Place) TablesOf(name string) string {
+	read := map[string]string{}
+	accepted := p.expectedOf(name)
+	for _, e := range accepted {
+		if e.Tree == nil {
+			return ""
+		}
+		for _, table := range e.Tree.TablesRead() {
+			fingerprint, known := p.OfTables[table]
+			if !known { // a view, or a table within the query
+				continue
+			}
+			read[table] = fingerprint
+		}
+	}
+	if len(accepted) == 0 || len(p.OfTables) == 0 {
+		return ""
+	}
+	return digest(read)
+}
+
+// features are what a question's reference query is made of; nil where it has none or was not needed.
+func (p *Place) features(name string) []string {
+	for _, expectation := range p.expectedOf(name) {
 		if expectation.Tree != nil {
 			return expectation.Tree.Kinds()
 		}
@@ -78,8 +110,7 @@ func (w *running) consistency(tasks []*task) (record.Consistency, error) {
 				tables[digest] = stored.Table
 			}
 		}
-		same[key] = match.Match(tables[key[0]], tables[key[1]], t.rules, match.Known{}).Matched &&
-			match.Match(tables[key[1]], tables[key[0]], t.rules, match.Known{}).Matched // neither is the expected one
+		same[key] = match.Same(tables[key[0]], tables[key[1]], t.rules)
 		return same[key], nil
 	}
 	for i, x := range tasks {

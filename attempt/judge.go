@@ -12,6 +12,7 @@ import (
 	"tovrel/core/score"
 	"tovrel/expect"
 	"tovrel/history"
+	"tovrel/translator"
 )
 
 // judged is an attempt with the tables to store beside it.
@@ -32,17 +33,41 @@ func broken(a record.Attempt, code fault.Code, why string) judged {
 	return judged{attempt: a}
 }
 
-// judge tells what a reply is worth: first what it does (answer, ask back, decline), then what its answer says.
+// judge tells what a reply is worth: by what a person decided about it, else by the rules.
 func (w *running) judge(ctx context.Context, t *task, out replied) (judged, error) {
+	j, err := w.byRules(ctx, t, out)
+	looks := looksAt(out.answered.Reply) && j.attempt.Verdict != score.Failed || j.attempt.Reason == fault.ReasonNeedsALook
+	if err != nil || !looks {
+		return j, err
+	}
+	if j.attempt.Look, err = t.look(ctx, out.answered.Reply); err != nil {
+		return j, err
+	}
+	w.plan.Decisions.Apply(&j.attempt, func(_, decided string) bool { return fitsStance(t.chosen.Question.Expect, decided) })
+	return j, nil
+}
+
+// byRules tells first what a reply does (answer, ask back, decline), then what its answer says.
+func (w *running) byRules(ctx context.Context, t *task, out replied) (judged, error) {
 	a := t.record(out)
 	reply := out.answered.Reply
 	j, decided, err := w.stance(ctx, t, a, reply)
 	if decided || err != nil {
 		return j, err
 	}
-	part := chosenPart(reply, w.plan.Score)
+	if len(t.chosen.Question.States) > 0 {
+		return w.facts(ctx, t, a, reply)
+	}
+	wanted := w.plan.Score
+	if t.chosen.Question.Chart != nil {
+		wanted = partChart
+	}
+	part := chosenPart(reply, wanted)
 	if part == "" {
-		return broken(a, fault.MalformedReply, fmt.Sprintf("the reply has no %s, which is the part that is judged", w.plan.Score)), nil
+		return broken(a, fault.MalformedReply, noPart(reply, wanted)), nil
+	}
+	if part == partChart {
+		return w.charted(ctx, t, a, reply)
 	}
 	got, err := w.get(ctx, t, reply, part)
 	switch {
@@ -52,24 +77,21 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		return w.failed(ctx, t, a, got.failure)
 	}
 	a.Ran, a.Instead = got.ran, got.instead
-	expectations, err := t.place.Expectations(ctx, t.chosen)
-	if err != nil {
-		if ctx.Err() != nil {
-			return judged{}, ctx.Err()
-		}
-		return unscored(a, fault.ReasonReferenceFailed, err.Error()), nil
+	expectations, j, failed, err := t.expectations(ctx, a)
+	if failed || err != nil {
+		return j, err
 	}
-	expectations = t.counting(expectations)
 	if got.table == nil {
 		return t.words(ctx, a, reply.Text, expectations)
 	}
-	j, nearest, err := t.match(ctx, a, got, expectations)
+	var nearest expect.Expectation
+	got, j, nearest, err = t.matchAny(ctx, a, got, expectations)
 	j.attempt.Notes = append(j.attempt.Notes, w.unread(j.attempt, part, got, nearest)...)
 	switch {
 	case err != nil:
 	case j.attempt.Verdict == score.Right:
 		if err = w.compareParts(ctx, t, &j.attempt, reply, part, got.table); err == nil && part == partQuery {
-			err = w.onTwins(ctx, t, &j, reply.Query)
+			err = w.onTwins(ctx, t, &j, got.query, got.tree)
 		}
 	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
 		err = w.explain(ctx, t.place, t, &j.attempt, got, nearest)
@@ -79,6 +101,26 @@ func (w *running) judge(ctx context.Context, t *task, out replied) (judged, erro
 		err = t.namedRejected(ctx, &j.attempt, got.table)
 	}
 	return j, err
+}
+
+// noPart says what a reply lacks to be judged.
+func noPart(r translator.Reply, wanted string) string {
+	if wanted == "" {
+		return fmt.Sprintf("the reply has a query in %s, which is not run, and no table, chart or text to judge", r.Language)
+	}
+	return fmt.Sprintf("the reply has no %s, which is the part that is judged", wanted)
+}
+
+// expectations are the accepted answers that count for a task; failed tells that they cannot be had, which is the judgement.
+func (t *task) expectations(ctx context.Context, a record.Attempt) (all []expect.Expectation, j judged, failed bool, err error) {
+	all, err = t.place.Expectations(ctx, t.chosen)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, judged{}, false, ctx.Err()
+		}
+		return nil, unscored(a, fault.ReasonReferenceFailed, err.Error()), true, nil
+	}
+	return t.counting(all), judged{}, false, nil
 }
 
 // unread says what could not be done for want of a query's syntax tree.
@@ -113,6 +155,29 @@ func (t *task) counting(all []expect.Expectation) []expect.Expectation {
 	return out
 }
 
+// oneOfSeveral remarks that another statement than the last gave a right answer.
+const oneOfSeveral = match.Remark("one-of-several")
+
+// matchAny matches what a reply gives: its last result, and where that does not match the earlier ones.
+func (t *task) matchAny(ctx context.Context, a record.Attempt, got given, all []expect.Expectation) (given, judged, expect.Expectation,
+	error) {
+	j, nearest, err := t.match(ctx, a, got, all)
+	if err != nil || j.attempt.Verdict == score.Right {
+		return got, j, nearest, err
+	}
+	for i := len(got.before) - 1; i >= 0; i-- {
+		other, e, err := t.match(ctx, a, got.before[i], all)
+		if err != nil {
+			return got, j, nearest, err
+		}
+		if other.attempt.Verdict == score.Right {
+			other.attempt.Remarks = append(other.attempt.Remarks, oneOfSeveral)
+			return got.before[i], other, e, nil
+		}
+	}
+	return got, j, nearest, nil
+}
+
 // match holds an answer against the accepted ones and keeps the first that matches, else the nearest.
 func (t *task) match(ctx context.Context, a record.Attempt, got given,
 	expectations []expect.Expectation) (judged, expect.Expectation, error) {
@@ -131,7 +196,12 @@ func (t *task) match(ctx context.Context, a record.Attempt, got given,
 		}
 	}
 	e := expectations[chosen]
-	a.Judge(seenOf(best, got.hidden))
+	seen := seenOf(best, got.hidden)
+	if best.NeedsLook {
+		seen.Unscored, seen.Why = fault.ReasonNeedsALook,
+			"the answer may hold what is asked in columns for which too little speaks: "+best.Why
+	}
+	a.Judge(seen)
 	a.Closeness, a.Remarks, a.Notes = best.Closeness, best.Remarks, append(a.Notes, best.Notes...)
 	a.Reference, a.Match = e.Reference, record.Compact(best)
 	if best.Matched {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"tovrel/core/claim"
 	"tovrel/core/match"
 	"tovrel/core/record"
 	"tovrel/core/sql"
@@ -17,15 +18,16 @@ import (
 const (
 	partQuery = "query"
 	partTable = "table"
+	partChart = "chart"
 	partText  = "text"
 )
 
 // parts lists the parts of a reply that can be judged.
-func parts() []string { return []string{partQuery, partTable, partText} }
+func parts() []string { return []string{partQuery, partTable, partChart, partText} }
 
 // chosenPart is the part of a reply that is judged; "" where the wanted one is not there.
 func chosenPart(r translator.Reply, wanted string) string {
-	has := map[string]bool{partQuery: r.Query != "", partTable: r.Table != nil, partText: r.Text != ""}
+	has := map[string]bool{partQuery: r.RunsSQL(), partTable: r.Table != nil, partChart: r.Chart != nil, partText: r.Text != ""}
 	for _, part := range parts() {
 		if has[part] && (wanted == "" || wanted == part) {
 			return part
@@ -42,25 +44,42 @@ type given struct {
 	instead string    // the text that ran in the query's place; "" for the query itself
 	tree    *sql.Tree // of its query; nil without one
 	hidden  []string  // columns that its query reads and the briefing hides
+	before  []given   // what earlier statements of the same reply gave
+	query   string    // the statement that gave it
 }
 
 // get gives a part's table, running a query. The error is of a worker or the context.
 func (w *running) get(ctx context.Context, t *task, reply translator.Reply, part string) (given, error) {
 	switch part {
 	case partQuery:
-		wanted := w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0
-		result, err := t.place.Pool.Query(ctx, engine.Request{SQL: reply.Query, Tree: wanted})
-		if f, ok := expect.Failure(err); ok {
-			return given{failure: f}, nil
-		}
-		tree := treeOf(result.Tree)
-		return given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree,
-			hidden: hidden(t.place.Briefing, tree)}, err
+		return w.getAll(ctx, t, sql.Statements(reply.Query))
 	case partTable:
 		answer, err := table.FromJSON(reply.Table) // ParseReply read it already
 		return given{table: answer}, err
 	}
 	return given{}, nil
+}
+
+// getAll runs the statements of a reply, each by itself: the last one counts, unless another matches. One that fails is the failure of all.
+func (w *running) getAll(ctx context.Context, t *task, statements []string) (given, error) {
+	wanted := w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0
+	on := expect.On(t.place.Pool, t.chosen.Question, t.place.Told)
+	var before []given
+	for _, text := range statements {
+		result, err := on.Query(ctx, engine.Request{SQL: text, Tree: wanted})
+		if f, ok := expect.Failure(err); ok {
+			return given{failure: f}, nil
+		}
+		if err != nil {
+			return given{}, err
+		}
+		tree := treeOf(result.Tree)
+		before = append(before, given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree, query: text,
+			hidden: hidden(t.place.Briefing, tree)})
+	}
+	last := before[len(before)-1]
+	last.before = before[:len(before)-1]
+	return last, nil
 }
 
 // treeOf reads a serialised tree; nil where there is none.
@@ -82,7 +101,7 @@ const partsDisagree = match.Remark("parts-disagree")
 func (w *running) compareParts(ctx context.Context, t *task, a *record.Attempt, reply translator.Reply, judgedPart string,
 	answer *table.Table) error {
 	disagrees := false
-	if reply.Table != nil && judgedPart != partTable || reply.Query != "" && judgedPart != partQuery {
+	if reply.Table != nil && judgedPart != partTable || reply.RunsSQL() && judgedPart != partQuery {
 		part := partTable
 		if judgedPart == partTable {
 			part = partQuery
@@ -93,7 +112,8 @@ func (w *running) compareParts(ctx context.Context, t *task, a *record.Attempt, 
 		}
 		disagrees = other.failure != nil || !match.Match(answer, other.table, t.rules, match.Known{}).Matched
 	}
-	if r := match.Text(answer, reply.Text, t.wording, nil); reply.Text != "" && !r.TooLong && !r.Matched {
+	said := claim.Expected{Table: answer, Question: t.wording, Rules: t.rules}
+	if reply.Text != "" && claim.Judge(reply.Text, said).Verdict == claim.Wrong {
 		disagrees = true
 	}
 	if disagrees {

@@ -5,9 +5,11 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"tovrel/apart"
 	"tovrel/cause"
 	"tovrel/core/briefing"
 	"tovrel/core/table"
+	"tovrel/core/value"
 	"tovrel/engine"
 	"tovrel/expect"
 	"tovrel/workspace"
@@ -22,13 +24,15 @@ type Ground struct {
 	Dialect     string
 	AsOf        string
 	Fingerprint string
-	Engine      string // with its version
+	OfTables    map[string]string // fingerprints of the tables, by their names in lower case; nil where they are not known
+	Engine      string            // with its version
 }
 
 // Place is a dataset that questions are asked of, with its workers.
 type Place struct {
 	Ground
 	Twins    []*Twin // places of other rows, on which right answers are tried again
+	Facts    FactsOf // within which rows are made for a question; nil where none are to be made
 	Pool     expect.Queries
 	read     expect.Tables
 	mu       sync.Mutex
@@ -36,6 +40,9 @@ type Place struct {
 	Edits    *cause.Search // shared by all diagnoses
 
 	ratedDown map[string][]*table.Table // by question
+	base      *apart.Base               // on which queries see tables changed; made when it is first asked for
+	made      map[string]*madeRows      // by question and query
+	cells     map[string]value.Value    // first cells of the queries of facts
 }
 
 // expecting is what a question accepts, found once and shared by its attempts.
@@ -62,7 +69,7 @@ func (p *Place) Expectations(ctx context.Context, c workspace.Chosen) ([]expect.
 	}
 	p.mu.Unlock()
 	e.once.Do(func() {
-		e.expectations, e.err = expect.Answers(ctx, p.Pool, p.read, p.Briefing, c.Set, c.Question)
+		e.expectations, e.err = expect.Answers(ctx, expect.On(p.Pool, c.Question, p.Told), p.read, p.Briefing, c.Set, c.Question)
 		e.found.Store(true)
 	})
 	return e.expectations, e.err

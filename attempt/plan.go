@@ -5,6 +5,7 @@ import (
 	"hash/fnv"
 	"time"
 
+	"tovrel/core/decision"
 	"tovrel/core/diagnose"
 	"tovrel/core/golden"
 	"tovrel/core/match"
@@ -26,15 +27,18 @@ type Plan struct {
 	Judges     int // answers judged at once
 	Questions  []workspace.Chosen
 	Places     map[string]*Place // by dataset
+	Decisions  *decision.Kept    // what people decided about replies; nil for nothing
 	Rules      match.Rules       // the workspace's
 	Dialect    string            // in which the translator is asked to write; "" for the dataset's
 	Thread     Thread
-	Score      string // the part of a reply that is judged: query, table, text; "" for the first that is there
+	Protocol   int    // its version; 0 as 1
+	Score      string // the part of a reply that is judged: query, table, chart, text; "" for the first that is there
 	Budget     Budget
-	KeepReply  bool            // store replies before they are judged: asking again would cost something
-	Diagnose   diagnose.Budget // of one wrong answer; no runs for none
-	Patience   time.Duration   // how long judging one attempt may take, its queries included; 0 for no bound
-	Stop       <-chan struct{} // closed when nothing new is to be asked; what is in flight is finished
+	Known      map[string]Known // answers that are not asked for again, by Key
+	KeepReply  bool             // store replies before they are judged: asking again would cost something
+	Diagnose   diagnose.Budget  // of one wrong answer; no runs for none
+	Patience   time.Duration    // how long judging one attempt may take, its queries included; 0 for no bound
+	Stop       <-chan struct{}  // closed when nothing new is to be asked; what is in flight is finished
 }
 
 // Thread says whose replies follow-ups are asked with.

@@ -105,7 +105,7 @@ func (w *running) rejudgeTurn(ctx context.Context, stored []history.Placed, task
 	for i, one := range stored {
 		g.Go(trouble.Safe(func() error {
 			defer func() { told <- struct{}{} }()
-			out, ok := repliedOf(one.Attempt)
+			out, ok := w.repliedOf(one.Attempt)
 			if !ok {
 				return nil
 			}
@@ -142,7 +142,7 @@ func asAsked(a *record.Attempt, asked record.Attempt) {
 }
 
 // repliedOf reads an attempt's stored reply again; false where none came.
-func repliedOf(a record.Attempt) (replied, bool) {
+func (w *running) repliedOf(a record.Attempt) (replied, bool) {
 	if a.Raw == nil || a.Verdict == score.Unscored && (a.Reason == fault.ReasonTransport || a.Reason == fault.ReasonOverBudget) {
 		return replied{}, false
 	}
@@ -152,6 +152,9 @@ func repliedOf(a record.Attempt) (replied, bool) {
 			return replied{}, false // malformed then and now
 		}
 		reply = translator.Reply{Query: a.Query} // the reply of a chat, which was read when it came
+	}
+	if reply, err = reply.Under(translator.ProtocolOf(w.plan.Protocol)); err != nil {
+		return replied{}, false
 	}
 	return replied{answered: translator.Answered{Reply: reply, Raw: a.Raw, Latency: a.Latency}, earlier: a.Earlier,
 		cost: Budget{a.Cost, a.Tokens}}, true

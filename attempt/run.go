@@ -39,9 +39,10 @@ type running struct {
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (record.Run, []record.Attempt, error) {
 	all := tasks(p)
 	r := record.Run{Translator: p.Translator, State: record.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
-		Options: p.Options, Settings: p.Settings}
+		Options: p.Options, Settings: p.Settings, Protocol: p.Protocol}
 	remember(&r, p, all)
-	id, err := store.Begin(r)
+	told := under(&r, p)
+	id, err := store.Begin(r, told...)
 	if err != nil {
 		return r, nil, err
 	}
@@ -96,14 +97,15 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 	if settleErr := w.settle(&r, all); err == nil {
 		err = settleErr
 	}
-	if finishErr := store.Finish(r); err == nil {
-		err = finishErr
-	}
 	var attempts []record.Attempt
 	for _, t := range all {
 		if a, ok := w.made[t.order]; ok {
 			attempts = append(attempts, a)
 		}
+	}
+	r.Replies(attempts)
+	if finishErr := store.Finish(r); err == nil {
+		err = finishErr
 	}
 	return r, attempts, err
 }

@@ -37,7 +37,7 @@ func newMemory() *memory {
 	return &memory{saved: map[int]record.Attempt{}, replies: map[int]history.Reply{}}
 }
 
-func (m *memory) Begin(r record.Run) (int, error) { m.run = r; return 1, nil }
+func (m *memory) Begin(r record.Run, _ ...history.Stored) (int, error) { m.run = r; return 1, nil }
 func (m *memory) KeepReply(_, place int, r history.Reply) error {
 	m.mu.Lock()
 	defer m.mu.Unlock()

@@ -3,8 +3,10 @@ package attempt
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
+	"tovrel/core/claim"
 	"tovrel/core/fault"
 	"tovrel/core/golden"
 	"tovrel/core/record"
@@ -14,16 +16,41 @@ import (
 
 // isQuestionBack tells a reply that only asks back.
 func isQuestionBack(r translator.Reply) bool {
-	return r.Clarify != "" && r.Query == "" && r.Table == nil && r.Text == ""
+	return r.Clarify != "" && r.Query == "" && r.Table == nil && r.Chart == nil && r.Text == ""
+}
+
+// inWords is a reply of words alone as the question back or the refusal that they are; others stay as they are.
+func (w *running) inWords(t *task, r translator.Reply) translator.Reply {
+	facts := len(t.chosen.Question.States) > 0 // that something cannot be had may be one of them
+	if facts || r.Text == "" || r.Query != "" || r.Table != nil || r.Chart != nil || r.Clarify != "" || r.Decline != "" {
+		return r
+	}
+	switch claim.StanceOf(r.Text, w.topics(t)) {
+	case claim.AsksBack:
+		r.Text, r.Clarify = "", r.Text
+	case claim.Declines:
+		r.Text, r.Decline = "", r.Text
+	}
+	return r
+}
+
+// topics are what a question back may be about: the question's mentions with the synonyms that the briefing has for them.
+func (w *running) topics(t *task) []string {
+	var all []string
+	for _, mention := range t.chosen.Question.Mentions {
+		all = append(append(all, mention), t.place.synonyms(mention)...)
+	}
+	return all
 }
 
 func isRefusal(r translator.Reply) bool {
-	return r.Decline != "" && r.Clarify == "" && r.Query == "" && r.Table == nil && r.Text == ""
+	return r.Decline != "" && r.Clarify == "" && r.Query == "" && r.Table == nil && r.Chart == nil && r.Text == ""
 }
 
 // stance judges what a reply does rather than what it says: whether it answers, asks back or declines as it should. The second
 // result tells whether that decides; where not, the answer is to be matched.
 func (w *running) stance(ctx context.Context, t *task, a record.Attempt, reply translator.Reply) (judged, bool, error) {
+	reply = w.inWords(t, reply)
 	back, refused := isQuestionBack(reply), isRefusal(reply)
 	a.Stance = back || refused
 	expect := t.chosen.Question.Expect
@@ -69,15 +96,7 @@ func (w *running) questionBack(_ context.Context, t *task, a record.Attempt, rep
 
 // mentions tells whether a question back names one of the question's mentions, or a synonym that the briefing has for it.
 func (w *running) mentions(t *task, text string) bool {
-	said := " " + wording.Fold(text) + " "
-	for _, mention := range t.chosen.Question.Mentions {
-		for _, word := range append([]string{mention}, t.place.synonyms(mention)...) {
-			if strings.Contains(said, " "+wording.Fold(word)+" ") {
-				return true
-			}
-		}
-	}
-	return false
+	return slices.ContainsFunc(w.topics(t), func(topic string) bool { return claim.Mentions(text, topic) })
 }
 
 // synonyms are the other names that the briefing has for a column of a name.

@@ -9,7 +9,7 @@ import (
 
 // Store is where a run is kept. It is *history.Store.
 type Store interface {
-	Begin(r record.Run) (int, error)
+	Begin(r record.Run, told ...history.Stored) (int, error)
 	KeepReply(runID, place int, reply history.Reply) error
 	Save(runID, place int, a record.Attempt, tables ...history.Stored) error
 	Finish(r record.Run) error

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"time"
 
 	"tovrel/cause"
 	"tovrel/core/fault"
@@ -12,6 +13,7 @@ import (
 	"tovrel/core/record"
 	"tovrel/core/sql"
 	"tovrel/core/table"
+	"tovrel/core/twin"
 	"tovrel/engine"
 	"tovrel/expect"
 	"tovrel/history"
@@ -19,13 +21,17 @@ import (
 
 // Twin is a place of other rows, on which right answers are tried once more.
 type Twin struct {
-	Number int // its seed
+	Number int        // its seed
+	Laws   []twin.Law // that it keeps
+	Recipe []byte     // by which it can be made again, as JSON
 	*Place
+	kept lawful
 }
 
-// onTwins tries a right answer's query on the twins of its dataset. Where it agrees with no reading there, the answer was lucky: its
-// faults are those that show on the first such twin.
-func (w *running) onTwins(ctx context.Context, t *task, j *judged, query string) error {
+// onTwins tries a right answer's query on the twins of its dataset, and where it is right on all of them, with rows that are made for the
+// question. Where it agrees with no reading there, the answer was lucky: its faults are those that show on the first such twin.
+func (w *running) onTwins(ctx context.Context, t *task, j *judged, query string, tree *sql.Tree) error {
+	again := trial{task: t, query: query, tree: tree, right: j.attempt}
 	for _, one := range t.place.Twins {
 		expectations, err := one.Expectations(ctx, t.chosen)
 		if err != nil {
@@ -38,19 +44,44 @@ func (w *running) onTwins(ctx context.Context, t *task, j *judged, query string)
 		if len(expectations) == 0 {
 			return nil // what is expected is written down: it holds on the sample only
 		}
-		missed, err := w.missed(ctx, t, one, query, asOnSample(expectations, j.attempt), rowsOf(j.attempt))
+		if err := w.onTwin(ctx, again, one, j, expectations); err != nil {
+			return err
+		}
+	}
+	if len(t.place.Twins) == 0 || len(j.attempt.MissedOn) > 0 || t.place.Facts == nil {
+		return nil
+	}
+	return w.onMade(ctx, again, j)
+}
+
+// onTwin tries a right answer's query on one twin. A twin that breaks a fact that it is to keep accuses nobody.
+func (w *running) onTwin(ctx context.Context, again trial, on *Twin, j *judged, expectations []expect.Expectation) error {
+	missed, err := again.missedAmong(ctx, on.Pool, expectations)
+	if err != nil || missed == nil {
+		j.attempt.Tried++
+		return err
+	}
+	broken, err := on.Unlawful(ctx)
+	if err != nil {
+		return err
+	}
+	if broken != "" {
+		j.attempt.Notes = append(j.attempt.Notes, fmt.Sprintf("twin %d does not count: it breaks the fact %q", on.Number, broken))
+		return nil
+	}
+	j.attempt.Tried++
+	if len(j.attempt.MissedOn) == 0 {
+		shown, err := again.shownBy(ctx, on, missed)
 		if err != nil {
 			return err
 		}
-		j.attempt.Tried++
-		if missed == nil {
-			continue
+		where := fmt.Sprintf("on twin %d", on.Number)
+		if err := w.lucky(ctx, again, seenOn{on.Place, "right on the sample, but not " + where + ": ", where, shown}, j,
+			missed); err != nil {
+			return err
 		}
-		if len(j.attempt.MissedOn) == 0 {
-			j.luck(missed)
-		}
-		j.attempt.MissedOn = append(j.attempt.MissedOn, one.Fingerprint)
 	}
+	j.attempt.MissedOn = append(j.attempt.MissedOn, on.Fingerprint)
 	return nil
 }
 
@@ -120,29 +151,49 @@ func saysNothing(t *table.Table) bool {
 	return true
 }
 
-// luck makes a right answer a lucky one, for what was seen on a twin.
-func (j *judged) luck(seen *judged) {
-	a, on := &j.attempt, seen.attempt
-	a.Judge(record.Seen{Missed: true, Why: on.Why, Faults: on.Faults})
-	a.Reading, a.Remarks = "", nil
-	if len(seen.tables) > 0 {
-		a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, on.Expected, on.Answer, on.Match, on.Closeness
-		j.tables = append(j.tables, seen.tables...)
-	}
+// trial is a right answer's query that is tried once more, on other rows.
+type trial struct {
+	*task
+	query string
+	tree  *sql.Tree      // of the query; nil for none
+	right record.Attempt // as it was judged on the sample
 }
 
-// missed tells why a query is not right on a twin; nil where it is, or where it could not be seen. Rows is how many were expected on the
-// sample.
-func (w *running) missed(ctx context.Context, t *task, on *Twin, query string, expectations []expect.Expectation,
-	rows int) (*judged, error) {
-	but := fmt.Sprintf("right on the sample, but not on twin %d: ", on.Number)
-	result, err := on.Pool.Query(ctx, engine.Request{SQL: query, Tree: true})
+// miss is how a query is not right on some data: it does not run, or gives another table.
+type miss struct {
+	failure *engine.Failure
+	result  match.Result
+	nearest expect.Expectation
+	given   given
+	ran     time.Duration
+}
+
+// missed tells how the query is not right on some data, of which what is expected there is asked first; nil where it is, or where that
+// cannot be seen. The error is of a worker or the context.
+func (t trial) missed(ctx context.Context, on expect.Queries) (*miss, error) {
+	place := t.place
+	expectations, err := expect.Answers(ctx, on, place.read, place.Briefing, t.chosen.Set, t.chosen.Question)
+	if _, failed := expect.Failure(err); failed {
+		return nil, nil // the reference does not run there: the data say nothing
+	}
+	if err != nil {
+		return nil, err
+	}
+	return t.missedAmong(ctx, on, t.counting(expect.References(expectations)))
+}
+
+// missedAmong is missed where it is known what is expected.
+func (t trial) missedAmong(ctx context.Context, on expect.Queries, expectations []expect.Expectation) (*miss, error) {
+	if len(expectations) == 0 {
+		return nil, nil
+	}
+	expectations = asOnSample(expectations, t.right)
+	result, err := on.Query(ctx, engine.Request{SQL: t.query, Tree: true})
 	if f, ok := expect.Failure(err); ok {
 		if f.Code == fault.TooSlow || f.Code == fault.TooBig {
 			return nil, nil
 		}
-		return &judged{attempt: record.Attempt{Why: but + f.Message,
-			Faults: []fault.Fault{{Code: f.Code, Certainty: fault.Proved, Evidence: but + f.Message}}}}, nil
+		return &miss{failure: f, nearest: expectations[0]}, nil
 	}
 	if err != nil {
 		return nil, err
@@ -150,36 +201,56 @@ func (w *running) missed(ctx context.Context, t *task, on *Twin, query string, e
 	if nothingAsked(result.Table, expectations) {
 		return nil, nil // no row here meets what was asked for: none, null and zero are ways to say so
 	}
-	tree := treeOf(result.Tree)
-	best, nearest := match.Result{}, -1
+	out := &miss{given: given{table: result.Table, tree: treeOf(result.Tree)}, ran: result.Elapsed}
 	for i, e := range expectations {
 		r, err := e.Meets(ctx, result.Table, t.rules)
-		if err != nil {
+		if err != nil || r.Matched {
 			return nil, err
 		}
-		if r.Matched {
-			return nil, nil
-		}
-		if tied, err := byTies(ctx, e, r, t.rules, tree, rows); tied || err != nil {
+		if tied, err := byTies(ctx, e, r, t.rules, out.given.tree, rowsOf(t.right)); tied || err != nil {
 			return nil, err
 		}
-		if nearest < 0 || expect.Closer(r, best) {
-			best, nearest = r, i
+		if i == 0 || expect.Closer(r, out.result) {
+			out.result, out.nearest = r, e
 		}
-	}
-	expected, got := history.Keep(best.Tables.Expected), history.Keep(best.Tables.Answer)
-	out := &judged{tables: []history.Stored{expected, got}, attempt: record.Attempt{Ran: result.Elapsed, Closeness: best.Closeness,
-		Match: record.Compact(best), Expected: expected.Digest, Answer: got.Digest}}
-	a := &out.attempt
-	a.Judge(seenOf(best, nil))
-	a.Why = but + best.Why
-	if w.plan.Diagnose.Runs > 0 && cause.Searchable(a.Faults) {
-		if err := w.explain(ctx, on.Place, t, a, given{table: result.Table, tree: tree}, expectations[nearest]); err != nil {
-			return nil, err
-		}
-	}
-	for i := range a.Faults {
-		a.Faults[i].Evidence = fmt.Sprintf("on twin %d: %s", on.Number, a.Faults[i].Evidence)
 	}
 	return out, nil
+}
+
+// seenOn is on which data a right answer was not right.
+type seenOn struct {
+	place *Place
+	but   string // in words, to begin with
+	where string // before evidence
+	shown evidence
+}
+
+// lucky makes a right answer a lucky one, for what was seen on other data.
+func (w *running) lucky(ctx context.Context, again trial, on seenOn, j *judged, m *miss) error {
+	a := &j.attempt
+	a.Reading, a.Remarks = "", nil
+	if m.failure != nil {
+		why := on.but + m.failure.Message + on.shown.words
+		a.Judge(record.Seen{Missed: true, Why: why, Faults: []fault.Fault{{Code: m.failure.Code, Certainty: fault.Proved, Evidence: why,
+			Rows: on.shown.rows}}})
+		return nil
+	}
+	seen := &record.Attempt{Ran: m.ran, Closeness: m.result.Closeness, Match: record.Compact(m.result)}
+	seen.Judge(seenOf(m.result, nil))
+	if w.plan.Diagnose.Runs > 0 && cause.Searchable(seen.Faults) {
+		if err := w.explain(ctx, on.place, again.task, seen, m.given, m.nearest); err != nil {
+			return err
+		}
+	}
+	for i := range seen.Faults {
+		seen.Faults[i].Evidence = on.where + ": " + seen.Faults[i].Evidence
+	}
+	if on.shown.rows != nil && len(seen.Faults) > 0 {
+		seen.Faults[0].Rows = on.shown.rows
+	}
+	a.Judge(record.Seen{Missed: true, Why: on.but + m.result.Why + on.shown.words, Faults: seen.Faults})
+	expected, got := history.Keep(m.result.Tables.Expected), history.Keep(m.result.Tables.Answer)
+	a.OnSample, a.Expected, a.Answer, a.Match, a.Closeness = a.Answer, expected.Digest, got.Digest, seen.Match, seen.Closeness
+	j.tables = append(j.tables, expected, got)
+	return nil
 }

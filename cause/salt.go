@@ -57,20 +57,10 @@ func (e *Search) leftOut(ctx context.Context, name string, steps []twin.Step, li
 	}
 	out := &fault.Rows{Table: source.Name, First: [][]*string{}}
 	last := len(t.Columns) - 1 // of the query's own: how many rows there are
-	for _, c := range t.Columns[:last] {
-		out.Columns = append(out.Columns, c.Name)
-	}
+	out.Columns = t.Names()[:last]
 	for row := range t.Rows() {
 		out.Count, _ = t.Columns[last].Value(row).Small()
-		var cells []*string
-		for _, c := range t.Columns[:last] {
-			var cell *string
-			if !c.IsNull(row) {
-				cell = new(c.Value(row).String())
-			}
-			cells = append(cells, cell)
-		}
-		out.First = append(out.First, cells)
+		out.First = append(out.First, t.CellTexts(row)[:last])
 	}
 	return out, nil
 }

@@ -27,7 +27,8 @@ import (
 const (
 	// keptEdits and keptRows bound what is remembered of edited queries.
 	keptEdits, keptRows = 4000, 5000
-	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the reference.
+	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the
+	// reference.
 	// Nearly all take less than six times: what is found must not depend on how busy the machine is.
 	shortestEdit, longestEdit, timesReference = 4 * time.Second, 20 * time.Second, 30
 	// shortestNet and netTimes are the net of a search where none is set: ten times what the longest searches were seen to take, which is
@@ -231,8 +232,9 @@ func formatted(t *sql.Tree, asRun string) string {
 	return asRun
 }
 
-// Searchable tells faults behind which there may be a cause: none at all, or a column that is missing because the answer is grouped
-// otherwise.
+// Searchable tells faults behind which there may be a cause: none at all, a column that is missing because the answer is grouped
+// otherwise, or a row of totals, which may be the data's own.
 func Searchable(faults []fault.Fault) bool {
-	return len(faults) == 0 || faults[0].Code == fault.Unexplained || faults[0].Code == fault.ColumnMissing
+	return len(faults) == 0 || faults[0].Code == fault.Unexplained || faults[0].Code == fault.ColumnMissing ||
+		faults[0].Code == fault.TotalRow
 }

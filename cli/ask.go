@@ -62,7 +62,7 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if err != nil {
 		return err
 	}
-	answered, err := a.askOnce(ctx, w, t, translator.Request{Protocol: translator.Protocol, ID: "ask", Question: o.question,
+	answered, err := a.askOnce(ctx, w, t, translator.Request{Protocol: translator.ProtocolOf(t.Protocol), ID: "ask", Question: o.question,
 		Thread: []translator.Turn{}, Dialect: ground.Dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
 	if err != nil {
 		return err
@@ -93,18 +93,23 @@ func (o *askOptions) chosen(w *workspace.Workspace) (*workspace.Dataset, *worksp
 	if o.dataset == "" && len(w.Datasets) == 1 {
 		o.dataset = w.Datasets[0].Name
 	}
-	if o.translator == "" && len(w.Translators) == 1 {
-		o.translator = w.Translators[0].Name
-	}
 	d, err := w.Dataset(o.dataset)
 	if err != nil {
 		return nil, nil, err
 	}
-	if o.translator == "" {
-		return nil, nil, trouble.New(trouble.Usage, "name the translator with -t; known: %s", near.Few(w.TranslatorNames()))
-	}
-	t, err := w.Translator(o.translator)
+	t, err := onlyTranslator(w, o.translator)
 	return d, t, err
+}
+
+// onlyTranslator is the translator that is named, or the only one.
+func onlyTranslator(w *workspace.Workspace, name string) (*workspace.Translator, error) {
+	if name != "" {
+		return w.Translator(name)
+	}
+	if len(w.Translators) == 1 {
+		return w.Translators[0], nil
+	}
+	return nil, trouble.New(trouble.Usage, "name the translator with -t; known: %s", near.Few(w.TranslatorNames()))
 }
 
 // askOnce asks a translator one question, in its own dialect where it has one.

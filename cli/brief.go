@@ -37,7 +37,7 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, le
 	}
 	shared := sharing{ctx: ctx, pool: on.Pool}
 	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint,
-		Briefing: said}
+		OfTables: dataset.TableFingerprints(on.dataset, frozen), Briefing: said}
 	if g.Engine, err = engineVersion(ctx, frozen, on.Pool); err != nil {
 		return g, err
 	}

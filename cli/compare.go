@@ -4,10 +4,12 @@ import (
 	"context"
 	"math/rand/v2"
 	"runtime/debug"
+	"slices"
 
 	"github.com/spf13/cobra"
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/near"
 	"tovrel/core/record"
 	"tovrel/core/versus"
 	"tovrel/trouble"
@@ -18,6 +20,8 @@ type compareOptions struct {
 	rescore bool
 	queries bool
 	parts   bool
+	all     bool
+	hold    []string
 	seed    uint64
 	detect  float64
 }
@@ -30,12 +34,19 @@ func newCompareCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{
 		Use: "compare RUN RUN…", Short: "Hold runs against each other: better, worse, or only noise",
 		Args: usage(cobra.MinimumNArgs(2)), ValidArgsFunction: a.completeEveryRun,
-		Long: "The first run is the earlier one. Questions whose text, expected answer, rules, data, briefing or engine " +
-			"differ between the runs\nare moved ground: they are listed apart and not counted. --rescore judges the stored " +
-			"replies of both under today's golden sets\nfirst. With more than two runs there is a ranking, and every pair is tested.",
+		Long: "The first run is the earlier one. What differs between the runs is said first: translator, model, settings, what was " +
+			"told, data. That is\nwhat is compared. Only questions whose text, expected answer, rules, engine, or the tables that " +
+			"their reference reads, are others are\nmoved ground: listed apart and not counted. Both sides are judged by one judge. " +
+			"--rescore judges the stored replies of both under\ntoday's golden sets first. With more than two runs there is a ranking, " +
+			"every pair is tested, and the questions where they differ are laid\nbeside each other.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if cmd.Flags().Changed("detect") && (o.detect <= 0 || o.detect >= 1) {
 				return trouble.New(trouble.Usage, "--detect is a difference of accuracy between 0 and 1, such as 0.05 for five points")
+			}
+			for _, what := range o.hold {
+				if !slices.Contains(versus.Holdable(), what) {
+					return trouble.New(trouble.Usage, "--hold %s: %s", what, near.Hint(what, versus.Holdable()))
+				}
 			}
 			screen, err := a.compare(cmd.Context(), o, args)
 			if err != nil {
@@ -48,6 +59,9 @@ func newCompareCmd(a *app) *cobra.Command {
 	f.BoolVar(&o.rescore, "rescore", false, "judge the stored replies under today's golden sets first")
 	f.BoolVar(&o.queries, "queries", false, "show both queries of each question that changed")
 	f.BoolVar(&o.parts, "parts", false, "show accuracy for every tag and query feature, not only where it got worse")
+	f.BoolVar(&o.all, "all", false, "with more than two runs: every question, not only those where they differ")
+	f.StringSliceVar(&o.hold, "hold", nil, "count questions only where this is the same in both: briefing, model or settings; repeatable")
+	fixed(cmd, "hold", "", versus.Holdable())
 	f.Uint64Var(&o.seed, "seed", defaultSeed, "start of the random draws")
 	f.Float64Var(&o.detect, "detect", 0, "say how many questions or repeats it takes to find this difference (0.05 is five points)")
 	return cmd
@@ -55,7 +69,7 @@ func newCompareCmd(a *app) *cobra.Command {
 
 // compare makes the comparison of runs, as a screen.
 func (a *app) compare(ctx context.Context, o compareOptions, names []string) (view.Screen, error) {
-	collectLate()
+	collectLate(len(names))
 	source, err := a.runSource()
 	if err != nil {
 		return view.Screen{}, err
@@ -65,11 +79,14 @@ func (a *app) compare(ctx context.Context, o compareOptions, names []string) (vi
 	if err != nil {
 		return view.Screen{}, err
 	}
-	shown := view.CompareOptions{Seed: o.seed, Queries: o.queries, Parts: o.parts}
+	shown := view.CompareOptions{Seed: o.seed, Queries: o.queries, Parts: o.parts, All: o.all}
+	options := versus.Options{Random: seeded(o.seed), Hold: o.hold}
 	if len(sides) > 2 {
-		return view.CompareSeveral(versus.CompareAll(sides, seeded(o.seed)), shown), nil
+		options.Draws = func(n int) versus.Random { return rand.New(rand.NewPCG(o.seed, uint64(n))) }
+		return view.CompareSeveral(versus.CompareAll(sides, options), shown), nil
 	}
-	c := versus.Compare(sides[0], sides[1], seeded(o.seed))
+	options.Alike = a.alike(source, records[0], records[1])
+	c := versus.CompareWith(sides[0], sides[1], options)
 	if o.detect > 0 {
 		s := c.Differences
 		shown.Planning = &view.Planning{Difference: o.detect, Have: s.Questions, Questions: versus.QuestionsNeeded(o.detect, s.Regresses),
@@ -104,7 +121,7 @@ func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names
 	sides := make([]versus.Side, len(names))
 	for i := range records {
 		r := &records[i]
-		sides[i] = versus.Side{Run: r.Run, Attempts: r.attempts}
+		sides[i] = versus.Side{Run: r.Run, Attempts: r.attempts, Lights: r.lights}
 		if !rescored {
 			continue
 		}
@@ -116,17 +133,23 @@ func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names
 		if err != nil {
 			return nil, nil, err
 		}
-		sides[i].Attempts, sides[i].Grounds = judged.attempts, judged.scoring.Grounds
-		r.attempts, r.isWhole = judged.attempts, true
+		sides[i].Attempts, sides[i].Lights, sides[i].Grounds = judged.attempts, nil, judged.scoring.Grounds
+		r.attempts, r.lights, r.isWhole = judged.attempts, nil, true
+	}
+	withTold(sides, records)
+	if !rescored {
+		if err := a.oneJudge(ctx, source, sides, records); err != nil {
+			return nil, nil, err
+		}
 	}
 	return sides, records, nil
 }
 
-// collectLate lets garbage lie until there is much of it: a comparison reads a lot and is soon over.
-func collectLate() {
-	const enough = 300 << 20
+// collectLate lets garbage lie until there is much of it for so many runs: a comparison reads a lot and is soon over.
+func collectLate(runs int) {
+	const enough = 68 << 20 // for a run
 	debug.SetGCPercent(-1)
-	debug.SetMemoryLimit(enough)
+	debug.SetMemoryLimit(int64(max(2, runs)) * enough)
 }
 
 // withEvidence puts whole attempts, with queries and evidence, in place of those that a comparison was made of.

@@ -121,7 +121,7 @@ func (a *app) goldenQuestions(w *workspace.Workspace, d *workspace.Dataset) ([]b
 		if s.Dataset != d.Name {
 			continue
 		}
-		for _, q := range s.All() {
+		for _, q := range s.Each() {
 			out = append(out, briefing.Golden{Name: s.QuestionName(q), Wordings: q.Wordings(), Reference: referenceOf(q)})
 		}
 	}

@@ -2,6 +2,8 @@ package cli
 
 import (
 	"context"
+	"encoding/json"
+	"sync"
 
 	"github.com/spf13/cobra"
 
@@ -62,19 +64,14 @@ func newDataTwinCmd(a *app) *cobra.Command {
 
 // showFacts lists what twins of a dataset keep.
 func (a *app) showFacts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen) error {
-	if err := a.mayTwin(d, frozen); err != nil {
-		return err
-	}
 	said, err := w.ReadBriefing(d)
 	if err != nil {
 		return err
 	}
-	on := a.openedCopy(d, frozen, workers())
-	defer on.Close()
 	a.say("Finding what twins of %s must keep …", d.Name)
-	found, err := survey.Facts(ctx, on, d.Name, frozen.Tables, said, workers())
+	found, err := a.facts(ctx, w, d, frozen, said)
 	if err != nil {
-		return trouble.As(trouble.Unreadable, err)
+		return err
 	}
 	forms := []view.FactForm{}
 	for _, l := range found.Laws {
@@ -84,6 +81,10 @@ func (a *app) showFacts(ctx context.Context, w *workspace.Workspace, d *workspac
 		}
 		forms = append(forms, form)
 	}
+	for _, d := range found.Found() {
+		forms = append(forms, view.FactForm{Fact: d.Words(), Table: d.Table, Rows: int64(d.Rows), Broken: int64(d.Broken),
+			Source: "sample"})
+	}
 	file := ""
 	if said != nil {
 		file = said.File
@@ -91,13 +92,21 @@ func (a *app) showFacts(ctx context.Context, w *workspace.Workspace, d *workspac
 	return a.show(view.Facts(d.Name, file, forms))
 }
 
-// mayTwin refuses datasets of which no twins are built.
-func (a *app) mayTwin(d *workspace.Dataset, frozen *dataset.Frozen) error {
-	if frozen.Dialect() == duckdb.Name {
-		return nil
+// facts finds what twins of a dataset keep, on its tables as DuckDB holds them.
+func (a *app) facts(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
+	said *briefing.Briefing) (*twin.Facts, error) {
+	path, tables, done, err := a.data(w).AsTables(ctx, frozen)
+	if err != nil {
+		return nil, err
 	}
-	return trouble.New(trouble.Usage, "twins of datasets on %s are not built yet; import %s as tables: to have twins of it",
-		frozen.Dialect(), d.Name)
+	defer done()
+	pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: path, AsOf: frozen.AsOf, Limits: d.Limits}, workers())
+	defer pool.Close()
+	found, err := survey.Facts(ctx, pool, d.Name, tables, said, workers())
+	if err != nil {
+		return nil, trouble.As(trouble.Unreadable, err)
+	}
+	return found, nil
 }
 
 func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
@@ -111,11 +120,11 @@ func twinForms(f *dataset.Frozen, twins []*dataset.Twin) []view.TwinForm {
 	return forms
 }
 
-// twins gives the first twins of a dataset, making those that are missing.
+// twins gives the first twins of a dataset, none for 0, and makes those that are missing.
 func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
 	count int) ([]*dataset.Twin, error) {
-	if err := a.mayTwin(d, frozen); err != nil {
-		return nil, err
+	if count == 0 {
+		return nil, nil
 	}
 	said, err := w.ReadBriefing(d)
 	if err != nil {
@@ -127,26 +136,53 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 	if err != nil {
 		return nil, err
 	}
-	var facts *twin.Facts
-	var out []*dataset.Twin
-	for number := 1; number <= count; number++ {
-		fingerprint := dataset.TwinFingerprint(frozen, number, bounds, said)
-		t := a.data(w).Twin(d.Name, fingerprint)
-		if t == nil {
-			if facts == nil {
-				a.say("Finding what twins of %s must keep …", d.Name)
-				if facts, err = survey.Facts(ctx, on, d.Name, frozen.Tables, said, workers()); err != nil {
-					return nil, trouble.As(trouble.Unreadable, err)
-				}
-			}
-			a.say("Making twin %d of %d of %s …", number, count, d.Name)
-			if t, err = a.data(w).MakeTwin(ctx, frozen, fingerprint, facts, bounds, number); err != nil {
-				return nil, err
-			}
+	out, missing := make([]*dataset.Twin, count), 0
+	prints := make([]string, count)
+	for i := range out {
+		prints[i] = dataset.TwinFingerprint(frozen, i+1, bounds, said)
+		if out[i] = a.data(w).Twin(d.Name, prints[i]); out[i] == nil {
+			missing++
 		}
-		out = append(out, t)
+	}
+	if missing == 0 {
+		return out, nil
+	}
+	a.say("%s", twinCost(d.Name, frozen, missing))
+	facts, err := a.facts(ctx, w, d, frozen, said)
+	if err != nil {
+		return nil, err
+	}
+	made := a.progress("twins of " + d.Name)
+	defer made.finish()
+	const parts = 100 // of the bar, for each twin
+	before := 0
+	for i, t := range out {
+		if t != nil {
+			continue
+		}
+		out[i], err = a.data(w).MakeTwin(ctx, frozen, prints[i], dataset.RecipeOf(frozen, facts, bounds, i+1), func(done, total int) {
+			made.step(before+parts*done/total, parts*missing)
+		})
+		if err != nil {
+			return nil, err
+		}
+		before += parts
 	}
 	return out, nil
+}
+
+// cellsASecond is how many cells of a table are read and changed in a second, by `make bench PART=keeping` on two cores: twice of them to
+// find what must be kept, once for each twin.
+const cellsASecond = 2_000_000
+
+// twinCost is what making twins takes, in words.
+func twinCost(name string, frozen *dataset.Frozen, missing int) string {
+	rows, cells := int64(0), int64(0)
+	for _, t := range frozen.Tables {
+		rows += t.Rows
+		cells += t.Rows * int64(len(t.Columns))
+	}
+	return view.TwinCost(name, missing, rows, 1+float64(cells)*float64(2+missing)/cellsASecond)
 }
 
 // boundaries are what the reference queries of all golden sets compare a dataset's columns with.
@@ -162,42 +198,55 @@ func (a *app) boundaries(ctx context.Context, w *workspace.Workspace, d *workspa
 	return expect.Boundaries(ctx, pool, sets, d.Name)
 }
 
-// countedTwins are the first twins of a dataset for a run; none for 0, and none, which it says, where they are not built.
-func (a *app) countedTwins(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
-	count int) ([]*dataset.Twin, error) {
-	if count == 0 {
-		return nil, nil
-	}
-	if frozen.Dialect() != duckdb.Name {
-		a.say("Twins of datasets on %s are not built yet: right answers on %s are not tried again.", frozen.Dialect(), d.Name)
-		return nil, nil
-	}
-	return a.twins(ctx, w, d, frozen, count)
-}
-
-// twinsOf are the twins that a run had, as far as they are kept.
-func (a *app) twinsOf(w *workspace.Workspace, r record.Run, name string) []*dataset.Twin {
+// twinsOf are the twins that a run had: those that are kept, and those that its recipes make again from the same copy.
+func (a *app) twinsOf(ctx context.Context, w *workspace.Workspace, r record.Run, frozen *dataset.Frozen) ([]*dataset.Twin, error) {
 	var out []*dataset.Twin
-	for _, fingerprint := range r.Twins[name] {
-		if t := a.data(w).Twin(name, fingerprint); t != nil {
-			out = append(out, t)
-		} else {
-			a.say("A twin of %s that run %d was tried on is gone (%s): it is left out.", name, r.ID, fingerprint[:8])
+	for _, fingerprint := range r.Twins[frozen.Dataset] {
+		t := a.data(w).Twin(frozen.Dataset, fingerprint)
+		var recipe dataset.Recipe
+		if t == nil && json.Unmarshal(r.Recipes[fingerprint], &recipe) == nil && recipe.Of == frozen.Fingerprint {
+			a.say("Making twin %d of %s as run %d had it …", recipe.Number, frozen.Dataset, r.ID)
+			var err error
+			if t, err = a.data(w).MakeTwin(ctx, frozen, fingerprint, recipe, func(int, int) {}); err != nil {
+				return nil, err
+			}
 		}
+		if t == nil {
+			a.say("A twin of %s that run %d was tried on is gone (%s), and cannot be made from this copy: it is left out.", frozen.Dataset,
+				r.ID, fingerprint[:8])
+			continue
+		}
+		out = append(out, t)
 	}
-	return out
+	return out, nil
 }
 
 // twinPlaces opens twins.
 func (a *app) twinPlaces(w *workspace.Workspace, d *workspace.Dataset, said *briefing.Briefing,
 	twins []*dataset.Twin) (places []*attempt.Twin, pools []*engine.Pool) {
 	for _, t := range twins {
-		pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, workers())
+		pool := engine.NewPool(a.program, engine.Setup{Engine: t.Dialect(), File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, workers())
 		pools = append(pools, pool)
-		ground := attempt.Ground{Briefing: said, Tables: t.Tables, Dialect: duckdb.Name, AsOf: t.AsOf, Fingerprint: t.Fingerprint}
-		places = append(places, &attempt.Twin{Number: t.Number, Place: attempt.NewPlace(ground, pool, expectedFiles(w))})
+		recipe, _ := json.Marshal(t.Recipe()) // it was read from JSON
+		ground := attempt.Ground{Briefing: said, Tables: t.Tables, Dialect: t.Dialect(), AsOf: t.AsOf, Fingerprint: t.Fingerprint}
+		places = append(places, &attempt.Twin{Number: t.Number, Laws: t.Plan.Laws, Recipe: recipe, Place: attempt.NewPlace(ground, pool,
+			expectedFiles(w))})
 	}
 	return places, pools
+}
+
+// factsOf finds what twins of a dataset keep when it is first asked for.
+func (a *app) factsOf(w *workspace.Workspace, on *opened, said *briefing.Briefing) attempt.FactsOf {
+	var mu sync.Mutex
+	var found *twin.Facts
+	return func(ctx context.Context) (_ *twin.Facts, err error) {
+		mu.Lock()
+		defer mu.Unlock()
+		if found == nil {
+			found, err = a.facts(ctx, w, on.dataset, on.frozen, said)
+		}
+		return found, err
+	}
 }
 
 // keptTwins opens the twins of a copy that are kept, by number.
@@ -206,7 +255,7 @@ func (a *app) keptTwins(w *workspace.Workspace, d *workspace.Dataset, frozen *da
 	var pools []*engine.Pool
 	for _, t := range all {
 		if t.Of == frozen.Fingerprint {
-			pool := engine.NewPool(a.program, engine.Setup{Engine: duckdb.Name, File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1)
+			pool := engine.NewPool(a.program, engine.Setup{Engine: t.Dialect(), File: t.Path, AsOf: t.AsOf, Limits: d.Limits}, 1)
 			pools, open = append(pools, pool), append(open, upkeep.Twin{Number: t.Number, Queries: pool})
 		}
 	}

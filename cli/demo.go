@@ -30,13 +30,19 @@ const demoQuestion = "milk-basics/loads-per-farm"
 // demoWeak has an answer that would not notice a mistake, and demoLucky one that scribe@2 gives only on the sample.
 const demoWeak, demoLucky = "toolshed/last-thirty-days", "toolshed/fees-of-members"
 
+// demoBriefing is the proposal for the dairy's briefing.
+const demoBriefing = "briefings/next.yaml"
+
+// demoChart is a question that asks for a chart.
+const demoChart = "desk/draw-districts"
+
 func newDemoCmd(a *app) *cobra.Command {
 	writeOnly := false
 	cmd := &cobra.Command{
 		Use: "demo [DIR]", Short: "Write the demo workspace and go through the whole job with it", Args: usage(cobra.MaximumNArgs(1)),
 		Long: "Write a workspace with made-up data, golden sets and three versions of a translator into DIR (default: ./" +
-			demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, and " +
-			"run the built-in translator over its transports.",
+			demoFolder + "), then\nimport, check, run the versions, show a scoreboard and one question, compare, gate, " +
+			"run the built-in translator over its transports, and\nlist what waits for a person, and try a proposed briefing.",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			dir := demoFolder
 			if len(args) > 0 {
@@ -165,7 +171,7 @@ func (a *app) demoRuns(ctx context.Context, w *workspace.Workspace, dir string) 
 	}
 }
 
-// demoFurther show what a golden set, a twin, a briefing and a service are worth.
+// demoFurther show what a golden set, a twin, a briefing and a service are worth, and replies that are no tables.
 func (a *app) demoFurther(ctx context.Context) []demoStep {
 	return []demoStep{
 		{"\n10. A weak question: mistakes that its answer would not notice, and a row that would tell (`tovrel set strength " +
@@ -191,5 +197,14 @@ func (a *app) demoFurther(ctx context.Context) []demoStep {
 		}},
 		{"\n13. The same translator as a tool of an MCP server, and as a flaky service (`tovrel stand-in --fault busy=0.05`)\n",
 			func() error { return a.overTheWire(ctx) }},
+		{"\n14. A chart: its data, and its form (`tovrel show scribe@2 " + demoChart + "`)\n",
+			func() error { return a.showRun(false, "scribe@2", demoChart) }},
+		{"\n15. What no rule could decide about the replies, a person decides once (`tovrel review`)\n",
+			func() error { return a.review(ctx, nil) }},
+		{"\n16. A proposed briefing with two better lines and a harmful one, found out one by one (`tovrel try --briefing " +
+			demoBriefing + " -t pocket@3 --each`)\n",
+			func() error {
+				return a.try(ctx, tryOptions{briefing: demoBriefing, translator: "pocket@3", each: true, seed: defaultSeed})
+			}},
 	}
 }

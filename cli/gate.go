@@ -58,7 +58,7 @@ func newGateCmd(a *app) *cobra.Command {
 }
 
 func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen, bool, error) {
-	collectLate()
+	collectLate(2)
 	source, err := a.runSource()
 	if err != nil {
 		return view.Screen{}, false, err
@@ -67,6 +67,15 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 	gate, err := gateOf(source.w, o.against)
 	if err != nil {
 		return view.Screen{}, false, err
+	}
+	if o.against == "" && gate.NeedsOther() { // a condition on drift is held against the run before
+		r, err := source.light(name)
+		if err != nil {
+			return view.Screen{}, false, err
+		}
+		if o.against, err = runBefore(source, r.Run); err != nil {
+			return view.Screen{}, false, err
+		}
 	}
 	names := []string{name}
 	if o.against != "" {
@@ -79,7 +88,7 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 	r := records[len(records)-1]
 	in := versus.GateInput{Side: sides[len(sides)-1]}
 	if len(sides) > 1 {
-		c := versus.Compare(sides[0], sides[1], seeded(o.seed))
+		c := versus.CompareWith(sides[0], sides[1], versus.Options{Random: seeded(o.seed), Alike: a.alike(source, records[0], records[1])})
 		in.Comparison = &c
 	}
 	if gate.NeedsStrength() {
@@ -123,7 +132,7 @@ func gateOf(w *workspace.Workspace, against string) (versus.Gate, error) {
 		}
 		g.Conditions = []versus.Condition{{Name: versus.GateRegressions}}
 	}
-	if against == "" && g.NeedsOther() {
+	if against == "" && g.NeedsNamed() {
 		return g, trouble.New(trouble.Usage, "the gate has conditions on a comparison (drop, regressions or unstable); name "+
 			"the run to compare with, as in --against baseline or --against baselines/main.jsonl")
 	}

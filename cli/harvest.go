@@ -27,9 +27,9 @@ func newHarvestCmd(a *app) *cobra.Command {
 	o := harvestOptions{}
 	cmd := &cobra.Command{
 		Use: "harvest FILE", Short: "Turn users' rated questions into draft questions", Args: usage(cobra.ExactArgs(1)),
-		Long: "Reads questions that users asked and rated, as JSON Lines or CSV with the fields question, query, rating (up, " +
-			"down, 1, -1, 4/5) and\ncomment. Near-duplicates are joined. What no golden set of the dataset holds yet is " +
-			"appended as a draft, which is never scored until\nyou take draft: true out; queries that were rated down are " +
+		Long: "Reads questions that users asked and rated, as JSON Lines or CSV with the fields question, query, text, chart,\nrating " +
+			"(up, down, 1, -1, 4/5) and comment. Near-duplicates are joined. What no golden set of the dataset holds yet is " +
+			"appended as a draft, which is never scored until\nyou take draft: true out; queries and words that were rated down are " +
 			"kept under rejected:, also for questions that are there already. The\nsame file again adds nothing.",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.harvest(cmd.Context(), o, args[0]) },
 	}
@@ -118,7 +118,8 @@ func (a *app) harvestInto(w *workspace.Workspace, o harvestOptions, file string)
 	}
 	set, isNew, err := a.setToExtend(w, setAddOptions{dataset: o.dataset}, file)
 	if err == nil && o.dataset != "" && set.Dataset != o.dataset {
-		return nil, false, trouble.New(trouble.Usage, "%s is about %s, not %s; name another file with --into", file, set.Dataset, o.dataset)
+		return nil, false, trouble.New(trouble.Usage, "%s is about %s, not %s; name another file with --into", file, set.Dataset,
+			o.dataset)
 	}
 	return set, isNew, err
 }

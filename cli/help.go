@@ -28,7 +28,7 @@ var groupOf = map[string]string{
 	"data": "prepare", "set": "prepare", "harvest": "prepare",
 	"ask": "ask", "run": "ask", "match": "ask", "rescore": "ask",
 	"show": "look", "why": "look", "compare": "look",
-	"gate": "keep", "accept": "keep", "mark": "keep", "report": "keep", "history": "keep",
+	"gate": "keep", "review": "keep", "accept": "keep", "mark": "keep", "report": "keep", "history": "keep",
 	"stand-in": "more", "schema": "more", "version": "more", "help": "more", "completion": "more",
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/answers"
 	"tovrel/core/near"
 	"tovrel/core/record"
 	"tovrel/core/versus"
@@ -23,6 +24,7 @@ import (
 
 type historyOptions struct {
 	translator, since, state, chart string
+	drift                           string
 	last                            int
 }
 
@@ -31,8 +33,14 @@ func newHistoryCmd(a *app) *cobra.Command {
 	cmd := &cobra.Command{
 		Use: "history", Short: "Runs over time; runs out to and in from files", Args: usage(cobra.NoArgs),
 		Long: "Lists the runs with their state, accuracy, regressions against the complete run before (of any version of the " +
-			"translator), and cost.\n--chart draws the accuracy over runs to a file (.svg or .png).",
-		RunE: func(*cobra.Command, []string) error { return a.listRuns(o) },
+			"translator), and cost.\n--chart draws the accuracy over runs to a file (.svg or .png). --drift shows how far a " +
+			"translator's answers, right or wrong, are those of\nthe run before, and where its model changed.",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if o.drift != "" {
+				return a.showDrift(cmd.Context(), o.drift, o.last)
+			}
+			return a.listRuns(o)
+		},
 	}
 	f := cmd.Flags()
 	f.StringVarP(&o.translator, "translator", "t", "", "only runs of this translator: a name, or name@version")
@@ -40,7 +48,9 @@ func newHistoryCmd(a *app) *cobra.Command {
 	f.StringVar(&o.state, "state", "", "only runs in this state: complete, partial, stopped or running")
 	f.IntVar(&o.last, "last", 0, "only so many of the newest")
 	f.StringVar(&o.chart, "chart", "", "also draw the accuracy over runs to this file (.svg or .png)")
+	f.StringVar(&o.drift, "drift", "", "how far the answers of this translator (a name, or name@version) stay the same")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
+	_ = cmd.RegisterFlagCompletionFunc("drift", a.completeTranslators)
 	_ = cmd.RegisterFlagCompletionFunc("state", cobra.FixedCompletions([]string{"complete", "partial", "stopped", "running"},
 		cobra.ShellCompDirectiveNoFileComp))
 	cmd.AddCommand(newHistoryExportCmd(a), newHistoryImportCmd(a), newHistoryTidyCmd(a))
@@ -48,6 +58,7 @@ func newHistoryCmd(a *app) *cobra.Command {
 }
 
 func (a *app) listRuns(o historyOptions) error {
+	collectLate(2)
 	keep, err := o.filter()
 	if err != nil {
 		return err
@@ -84,16 +95,11 @@ func (a *app) listRuns(o historyOptions) error {
 	return a.show(view.History(listed, limit))
 }
 
-// listedOf counts what regressed from run to run.
+// listedOf are runs as a list shows them.
 func listedOf(all []history.Listed) []view.Listed {
-	past := make([]versus.Past, len(all))
-	for i, l := range all {
-		past[i] = versus.Past{Run: l.Run, Standings: l.Standings}
-	}
-	regressed := versus.Regressions(past)
 	out := make([]view.Listed, len(all))
 	for i, l := range all {
-		out[i] = view.Listed{Run: l.Run, Summary: l.Summary, Marks: l.Marks, Regressions: regressed[i]}
+		out[i] = view.Listed{Run: l.Run, Summary: l.Summary, Marks: l.Marks, Regressions: l.Regressions}
 	}
 	return out
 }
@@ -243,9 +249,19 @@ func writeFile(path string, write func(io.Writer) error) error {
 }
 
 func newHistoryImportCmd(a *app) *cobra.Command {
-	return &cobra.Command{
+	translator := ""
+	cmd := &cobra.Command{
 		Use: "import FILE…", Short: "Read exported runs; the shards of a run become one", Args: usage(cobra.MinimumNArgs(1)),
-		RunE: func(_ *cobra.Command, args []string) error {
+		Long: "Without --translator the files are exported runs. With it they are answers that somebody copied from a tool that " +
+			"cannot be connected:\na CSV file or a spreadsheet with the columns question (id or wording), query or table (a sheet, a " +
+			"range " +
+			"such as Sheet1!A3:D20, or a\nfile beside it) or text, latency_ms, cost, model; or a spreadsheet with a sheet for each " +
+			"answer, " +
+			"named after its question.",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if translator != "" {
+				return a.importCopied(cmd.Context(), translator, args)
+			}
 			w, err := a.open()
 			if err != nil {
 				return err
@@ -278,6 +294,8 @@ func newHistoryImportCmd(a *app) *cobra.Command {
 			return a.show(view.Runs(summaries))
 		},
 	}
+	cmd.Flags().StringVar(&translator, "translator", "", "make a run of copied answers, of this tool with its version: rival@2031-06")
+	return cmd
 }
 
 // readExports reads files; where all are shards, they are joined.
@@ -285,6 +303,10 @@ func readExports(paths []string) ([]history.Imported, error) {
 	var read []history.Imported
 	shards := 0
 	for _, path := range paths {
+		if answers.Readable(path) {
+			return nil, trouble.New(trouble.Usage, "%s: answers that were copied from a tool are imported with --translator NAME@VERSION, "+
+				"such as --translator rival@2031-06", path)
+		}
 		f, err := files.Open(path)
 		if err != nil {
 			return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)

@@ -7,6 +7,8 @@ import (
 	"os"
 	"strings"
 
+	"tovrel/attempt"
+	"tovrel/core/decision"
 	"tovrel/core/record"
 	"tovrel/files"
 	"tovrel/history"
@@ -18,7 +20,8 @@ import (
 type stored struct {
 	record.Run
 	attempts []record.Attempt
-	places   []int // of light attempts in the history
+	lights   []record.Light // of the attempts, where these were not read whole
+	places   []int          // of light attempts in the history
 	table    func(digest string) (history.Stored, error)
 	file     string // that it was read from; "" for the history
 	isWhole  bool   // the attempts have their queries and evidence
@@ -29,6 +32,9 @@ type runSource struct {
 	ctx   context.Context // of the command, which the history is read under
 	w     *workspace.Workspace
 	store *history.Store
+	// what people decided about replies, read when the first run is; nil before
+	decisions *decision.Kept
+	questions []workspace.Chosen
 }
 
 func (a *app) runSource() (*runSource, error) {
@@ -65,21 +71,64 @@ func isFile(name string) bool {
 
 // light finds a run with what sums and comparisons need of its attempts.
 func (s *runSource) light(name string) (stored, error) {
-	return s.find(name, func(store *history.Store, id int) ([]record.Attempt, []int, error) {
+	return s.find(name, func(store *history.Store, id int, out *stored) (err error) {
+		if s.decided() {
+			out.isWhole = true
+			out.attempts, err = store.Attempts(id) // a decision needs the reply
+			return err
+		}
 		light, err := store.Light(id)
-		return light.Attempts, light.Places, err
+		out.lights, out.places = light.Attempts, light.Places
+		return err
 	})
 }
 
 // whole finds a run with its whole attempts.
 func (s *runSource) whole(name string) (stored, error) {
-	return s.find(name, func(store *history.Store, id int) ([]record.Attempt, []int, error) {
-		attempts, err := store.Attempts(id)
-		return attempts, nil, err
+	return s.find(name, func(store *history.Store, id int, out *stored) (err error) {
+		out.attempts, err = store.Attempts(id)
+		return err
 	})
 }
 
-func (s *runSource) find(name string, read func(*history.Store, int) ([]record.Attempt, []int, error)) (stored, error) {
+// decided tells whether people decided about any reply. What cannot be read of their decisions is no trouble here: set check names it.
+func (s *runSource) decided() bool {
+	if s.decisions == nil {
+		kept, _, err := s.w.Decisions()
+		if err != nil {
+			kept = decision.Keep(nil)
+		}
+		s.decisions = kept
+		if len(kept.All) > 0 {
+			if paths, err := s.w.SetFiles(); err == nil {
+				if sets, _, err := s.w.ReadSets(paths); err == nil {
+					s.questions, _ = workspace.Choose(sets, nil)
+				}
+			}
+		}
+	}
+	return len(s.decisions.All) > 0
+}
+
+// decide gives attempts the verdicts that people decided.
+func (s *runSource) decide(all []record.Attempt) {
+	if !s.decided() {
+		return
+	}
+	for i := range all {
+		s.decisions.Apply(&all[i], attempt.FitsStance(s.questions))
+	}
+}
+
+func (s *runSource) find(name string, read func(*history.Store, int, *stored) error) (stored, error) {
+	out, err := s.found(name, read)
+	if err == nil {
+		s.decide(out.attempts)
+	}
+	return out, err
+}
+
+func (s *runSource) found(name string, read func(*history.Store, int, *stored) error) (stored, error) {
 	if isFile(name) {
 		return fileRecord(name)
 	}
@@ -92,7 +141,7 @@ func (s *runSource) find(name string, read func(*history.Store, int) ([]record.A
 		return stored{}, err
 	}
 	out := stored{Run: r, table: store.Table}
-	out.attempts, out.places, err = read(store, r.ID)
+	err = read(store, r.ID, &out)
 	return out, err
 }
 

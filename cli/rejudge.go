@@ -33,8 +33,12 @@ func (a *app) judging(ctx context.Context, w *workspace.Workspace, r record.Run)
 	b := &judging{stale: map[string]bool{}, close: s.close,
 		plan: attempt.Plan{Tool: version, Translator: r.Translator, Options: r.Options, Judges: workers(),
 			Places: s.places, Rules: w.Rules, Diagnose: w.Run.Diagnose}}
+	b.plan.Protocol = r.Protocol
+	if b.plan.Decisions, _, err = w.Decisions(); err != nil {
+		return nil, err
+	}
 	if t, err := w.Translator(r.Translator); err == nil {
-		b.plan.Score = t.Score
+		b.plan.Score, b.plan.Protocol = t.Score, t.Protocol
 	}
 	for _, name := range datasetsOf(r) {
 		if b.stale[name], err = a.openAsRun(ctx, s, r, name); err != nil {
@@ -60,7 +64,11 @@ func (a *app) openAsRun(ctx context.Context, s *session, r record.Run, name stri
 	if err != nil {
 		return false, err
 	}
-	return stale, s.add(ctx, a.openedCopy(d, frozen, workers()), a.twinsOf(s.w, r, name))
+	twins, err := a.twinsOf(ctx, s.w, r, frozen)
+	if err != nil {
+		return false, err
+	}
+	return stale, s.add(ctx, a.openedCopy(d, frozen, workers()), twins)
 }
 
 func datasetsOf(r record.Run) []string {

@@ -76,6 +76,7 @@ func (a *app) rescoreRun(ctx context.Context, source *runSource, r record.Run) (
 	maps.Copy(out.scoring.Grounds, r.Grounds)
 	for _, c := range b.plan.Questions {
 		ground := attempt.GroundOf(b.plan, c)
+		ground.Tables = b.plan.Places[c.Set.Dataset].TablesOf(c.Name()) // runs of earlier versions know only the dataset
 		wasAsked := false
 		for _, name := range attempt.NamesOf(c) {
 			if before, asked := r.Grounds[name]; asked {

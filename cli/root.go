@@ -31,12 +31,14 @@ var commit string
 type Streams struct {
 	In       io.Reader
 	Out, Err io.Writer
-	Width    int  // of the terminal that Out is, or what COLUMNS says; 0 for a pipe
-	Terminal bool // Out is a terminal
-	Progress bool // Err is a terminal
-	Asks     bool // somebody can be asked
-	Unicode  bool // the terminal shows more than ASCII
-	NoColor  bool // NO_COLOR is set
+	Width    int               // of the terminal that Out is, or what COLUMNS says; 0 for a pipe
+	Terminal bool              // Out is a terminal
+	Progress bool              // Err is a terminal
+	Asks     bool              // somebody can be asked
+	Unicode  bool              // the terminal shows more than ASCII
+	NoColor  bool              // NO_COLOR is set
+	Program  string            // that workers are processes of; "" for this one
+	Shown    func(view.Screen) // is given every screen that is shown; nil for nobody
 }
 
 // app is what every command shares: the streams and the flags of the root.
@@ -62,14 +64,10 @@ func Main(args []string, s Streams) int {
 	}
 	signals := catchInterrupts()
 	defer signals.cancel()
-	program, err := os.Executable()
-	if err != nil {
-		program = os.Args[0]
-	}
-	a := &app{Streams: s, program: program, signals: signals, output: formatFlag(render.Table)}
+	a := &app{Streams: s, program: s.executable(), signals: signals, output: formatFlag(render.Table)}
 	root := newRootCmd(a)
 	root.SetArgs(withoutComments(args))
-	err = trouble.Safe(func() error { return root.ExecuteContext(signals.ctx) })()
+	err := trouble.Safe(func() error { return root.ExecuteContext(signals.ctx) })()
 	if signals.interrupted() && err != nil {
 		err = trouble.As(trouble.Interrupted, err)
 	}
@@ -82,6 +80,18 @@ func Main(args []string, s Streams) int {
 		}
 	}
 	return trouble.ExitCode(err)
+}
+
+// executable is the program that workers are processes of.
+func (s Streams) executable() string {
+	if s.Program != "" {
+		return s.Program
+	}
+	program, err := os.Executable()
+	if err != nil {
+		return os.Args[0]
+	}
+	return program
 }
 
 // withoutComments has an argument that is a query with a comment at its begin not taken for an option: no option's name has a space.
@@ -139,8 +149,9 @@ func newRootCmd(a *app) *cobra.Command {
 	root.SetFlagErrorFunc(flagError)
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
 	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a),
-		newCompareCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a),
-		newHistoryCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a), newWorkerCmd(a))
+		newCompareCmd(a), newTryCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a),
+		newHistoryCmd(a), newReviewCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a),
+		newWorkerCmd(a))
 	dress(root)
 	return root
 }
@@ -180,6 +191,9 @@ func (f *formatFlag) Set(s string) error {
 func (a *app) show(s view.Screen) error {
 	if a.quiet {
 		s.Next = nil
+	}
+	if a.Shown != nil {
+		a.Shown(s)
 	}
 	return render.Screen(a.Out, s, render.Format(a.output), a.look())
 }

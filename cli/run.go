@@ -118,7 +118,7 @@ func (a *app) places(ctx context.Context, w *workspace.Workspace, questions []wo
 		if err != nil {
 			return s, err
 		}
-		kept, err := a.countedTwins(ctx, w, on.dataset, on.frozen, twins)
+		kept, err := a.twins(ctx, w, on.dataset, on.frozen, twins)
 		if err != nil {
 			on.Close()
 			return s, err

@@ -21,6 +21,7 @@ import (
 	"tovrel/core/score"
 	"tovrel/core/source"
 	"tovrel/history"
+	"tovrel/translator"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -102,6 +103,10 @@ func (a *app) runAll(ctx context.Context, w *workspace.Workspace, translators []
 
 // stoppedEarly says how to go on with a run that was interrupted.
 func stoppedEarly(r record.Run, kept int) error {
+	if r.Options.Trial != "" {
+		return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, and the same `tovrel try` does not ask for "+
+			"them again", kept, r.Planned)
+	}
 	return trouble.New(trouble.Interrupted, "interrupted; %d of %d attempts are kept, go on with `tovrel run --resume %d`",
 		kept, r.Planned, r.ID)
 }
@@ -279,8 +284,23 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 	if err != nil {
 		return record.Run{}, nil, trouble.As(trouble.Unreachable, fmt.Errorf("translator %s: %w", t.Name, err))
 	}
+	return a.runWith(ctx, w, t, asker, plan, store, earlier)
+}
+
+// runWith makes a translator's run with its asker, which is closed in the end, or goes on with one.
+func (a *app) runWith(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, asker translator.Asker, plan attempt.Plan,
+	store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
 	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect,
 		attempt.Thread(t.Thread), t.Score
+	plan.Protocol = t.Protocol
+	kept, broken, err := w.Decisions()
+	if err != nil {
+		return record.Run{}, nil, errors.Join(err, asker.Close())
+	}
+	for _, p := range broken {
+		a.say("%s; the other decisions count", p.Error())
+	}
+	plan.Decisions = kept
 	plan.Settings = settingsDigest(t)
 	plan.KeepReply = t.Kind != "recorded"
 	a.signals.graceful.Store(true)
@@ -291,7 +311,9 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 	if earlier != nil {
 		r, attempts, err = attempt.Resume(ctx, plan, store, bar.event, *earlier)
 	} else {
-		plan.UID = attempt.NewUID()
+		if plan.UID == "" {
+			plan.UID = attempt.NewUID()
+		}
 		unlock, lockErr := w.LockRun(plan.UID)
 		if lockErr != nil {
 			return r, nil, errors.Join(lockErr, asker.Close())
@@ -326,6 +348,10 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 	r, err := store.Find(o.resume)
 	if err != nil {
 		return err
+	}
+	if r.Options.Trial != "" {
+		return trouble.New(trouble.Usage, "run %d tried %s; the same `tovrel try` goes on with it, and asks only for what is missing", r.ID,
+			r.Options.Trial)
 	}
 	unlock, err := w.LockRun(r.UID)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"tovrel/core/briefing"
 	"tovrel/dataset"
 	"tovrel/engine"
+	"tovrel/engine/duckdb"
 	"tovrel/workspace"
 )
 
@@ -59,6 +60,9 @@ func (s *session) add(ctx context.Context, on *opened, twins []*dataset.Twin) er
 	place := attempt.NewPlace(ground, on.Pool, expectedFiles(s.w))
 	opened, pools := s.app.twinPlaces(s.w, on.dataset, ground.Briefing, twins)
 	place.Twins = opened
+	if on.frozen.Dialect() == duckdb.Name {
+		place.Facts = s.app.factsOf(s.w, on, ground.Briefing)
+	}
 	s.places[on.dataset.Name] = place
 	s.pools = append(s.pools, pools...)
 	return nil

@@ -5,6 +5,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/source"
 	"tovrel/core/table"
@@ -117,6 +118,11 @@ func (a *app) setCheck(ctx context.Context, o setCheckOptions) error {
 			return err == nil && d.AsOf != ""
 		})...)
 	}
+	found, err := a.checkDecisions(ctx, w, sets, problems.Errors() == 0)
+	if err != nil {
+		return err
+	}
+	problems = append(problems, found...)
 	problems.Sort()
 	if err := a.show(view.Check(questions, problems, o.advice,
 		func(at source.Position) string { return questionAt(sets, at) })); err != nil {
@@ -144,7 +150,11 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 	if err != nil {
 		return nil, err
 	}
-	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Rules: w.Rules,
+	ground, err := a.ground(ctx, w, on, briefing.Full)
+	if err != nil {
+		return nil, err
+	}
+	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Told: ground.Told, Rules: w.Rules,
 		Twins: twins, Parallel: workers()}, s)
 }
 

@@ -5,12 +5,14 @@ import (
 	"errors"
 	"io/fs"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/core/near"
 	"tovrel/core/record"
 	"tovrel/core/score"
+	"tovrel/core/versus"
 	"tovrel/history"
 	"tovrel/trouble"
 	"tovrel/view"
@@ -21,14 +23,58 @@ func newShowCmd(a *app) *cobra.Command {
 	rescored := false
 	cmd := &cobra.Command{
 		ValidArgsFunction: a.completeRuns,
-		Use:               "show RUN [QUESTION]", Short: "Show a run's scoreboard, or one question side by side",
-		Args: usage(cobra.RangeArgs(1, 2)),
+		Use:               "show RUN [RUN…] [QUESTION]", Short: "Show a run's scoreboard, or one question side by side",
+		Args: usage(cobra.RangeArgs(1, mostAbreast+1)),
 		Long: "RUN is a number, a mark, latest, a translator's name for its latest complete run (scribe@2; scribe@2~1 is the " +
-			"one before), or the\npath of an exported run.",
-		RunE: func(_ *cobra.Command, args []string) error { return a.showRun(rescored, args[0], args[1:]...) },
+			"one before), or the\npath of an exported run. With several runs, what is expected and every run's answer to the question " +
+			"stand " +
+			"beside each other.",
+		RunE: func(_ *cobra.Command, args []string) error {
+			if len(args) > 2 {
+				return a.showAbreast(rescored, args[:len(args)-1], args[len(args)-1])
+			}
+			return a.showRun(rescored, args[0], args[1:]...)
+		},
 	}
 	cmd.Flags().BoolVar(&rescored, "rescored", false, "as it was judged by the newest rescore")
 	return cmd
+}
+
+// mostAbreast is how many runs can be laid beside each other.
+const mostAbreast = 8
+
+// showAbreast shows the answers of several runs to a question beside each other.
+func (a *app) showAbreast(rescored bool, names []string, question string) error {
+	source, err := a.runSource()
+	if err != nil {
+		return err
+	}
+	defer source.close()
+	var all []view.Answerer
+	var sides []versus.Side
+	for _, name := range names {
+		r, err := source.whole(name)
+		if err != nil {
+			return err
+		}
+		if rescored {
+			if r.attempts, err = source.rescored(r); err != nil {
+				return err
+			}
+		}
+		one := view.Answerer{Run: r.Run}
+		if one.Attempt, one.Others, err = ofQuestion(r.attempts, question); err != nil {
+			return err
+		}
+		if one.Tables, err = r.tables(one.Attempt); err != nil {
+			return err
+		}
+		all, sides = append(all, one), append(sides, versus.Side{Run: r.Run})
+	}
+	for i, name := range versus.Names(sides) {
+		all[i].Name = name
+	}
+	return a.show(view.Abreast(all))
 }
 
 // showRun shows a run, or one of its questions where one is named.
@@ -116,7 +162,8 @@ func ofQuestion(attempts []record.Attempt, name string) (record.Attempt, []recor
 	var found []record.Attempt
 	var names []string
 	for _, at := range attempts {
-		if at.Question == name || idOf(at.Question) == name {
+		base, _, _ := strings.Cut(at.Question, "@") // a question with roles is meant by its name without them, too
+		if at.Question == name || idOf(at.Question) == name || base == name || idOf(base) == name {
 			found = append(found, at)
 		}
 		if n := len(names); n == 0 || names[n-1] != at.Question {

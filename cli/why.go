@@ -157,6 +157,7 @@ func (a *app) diagnoseLater(ctx context.Context, source *runSource, r stored, bu
 		if one.Attempt.Verdict != score.Wrong || one.Attempt.Expected != with.Expected {
 			continue // the golden set has changed since: that is for a rescoring
 		}
+		all = slices.DeleteFunc(all, func(s history.Scored) bool { return s.Place == one.Place })
 		with.Faults, with.Searched = one.Attempt.Faults, one.Attempt.Searched
 		all = append(all, history.Scored{Placed: history.Placed{Place: one.Place, Attempt: with}})
 	}

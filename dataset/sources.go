@@ -186,19 +186,40 @@ func tablesByName(d *workspace.Dataset) map[string]workspace.Table {
 func fingerprint(d *workspace.Dataset, f *Frozen) string {
 	h := sha256.New()
 	fmt.Fprintf(h, "tovrel-dataset/1\nas-of %s\n", f.AsOf)
+	digestSources(h, d, f, f.Sources)
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// digestSources writes some of the files that a frozen copy was made from, with what decides how they are read.
+func digestSources(h hash.Hash, d *workspace.Dataset, f *Frozen, sources []FrozenSource) {
 	tables := map[string]engine.Table{}
 	for _, t := range f.Tables {
 		tables[t.Name] = t
 	}
 	byTable := tablesByName(d)
-	for _, s := range sortedSources(f.Sources) {
+	for _, s := range sortedSources(sources) {
 		fmt.Fprintf(h, "table %q %s\n", s.Table, s.Digest)
 		for _, c := range tables[s.Table].Columns {
 			fmt.Fprintf(h, "column %q %s\n", c.Name, c.Type)
 		}
 		digestOptions(h, byTable[s.Table])
 	}
-	return hex.EncodeToString(h.Sum(nil))
+}
+
+// TableFingerprints are those of a frozen copy's tables, by their names in lower case: each is of the contents, types and as-of of one. The
+// tables of a database file move together.
+func TableFingerprints(d *workspace.Dataset, f *Frozen) map[string]string {
+	out := make(map[string]string, len(f.Tables))
+	for _, t := range f.Tables {
+		h := sha256.New()
+		fmt.Fprintf(h, "tovrel-table/1\nas-of %s\n", f.AsOf)
+		digestSources(h, d, f, slices.DeleteFunc(slices.Clone(f.Sources), func(s FrozenSource) bool {
+			return s.Table != "" && !strings.EqualFold(s.Table, t.Name)
+		}))
+		const short = 8 // bytes, as of the digests beside it
+		out[strings.ToLower(t.Name)] = hex.EncodeToString(h.Sum(nil)[:short])
+	}
+	return out
 }
 
 // sortedSources are by table, the files of one in the order in which they are read.

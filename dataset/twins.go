@@ -16,6 +16,7 @@ import (
 	"tovrel/core/twin"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/engine/sqlite"
 	"tovrel/files"
 	"tovrel/trouble"
 )
@@ -23,14 +24,24 @@ import (
 // Twin describes a perturbed copy of a frozen dataset. It is kept as JSON beside the database file.
 type Twin struct {
 	Dataset     string         `json:"dataset"`
-	Of          string         `json:"of"` // fingerprint of the original
+	Engine      string         `json:"engine,omitempty"` // "" for DuckDB
+	Of          string         `json:"of"`               // fingerprint of the original
 	Number      int            `json:"number"`
 	AsOf        string         `json:"as_of"`
 	Fingerprint string         `json:"fingerprint"` // of what it was made from: the original, the number, the boundaries, the briefing
 	Tables      []engine.Table `json:"tables"`
 	Kept        TwinFacts      `json:"kept"`
+	Plan        twin.Plan      `json:"plan"`
 	Path        string         `json:"-"`
 	File        Seal           `json:"file"`
+}
+
+// Dialect is the engine that the twin's queries run on.
+func (t *Twin) Dialect() string {
+	if t.Engine == "" {
+		return duckdb.Name
+	}
+	return t.Engine
 }
 
 // TwinFacts counts what a twin has in common with its original.
@@ -43,7 +54,7 @@ type TwinFacts struct {
 }
 
 // twinForm goes into the fingerprints: twins that an earlier form made are made anew.
-const twinForm = 2
+const twinForm = 3
 
 // TwinFingerprint names a twin by what it is made from.
 func TwinFingerprint(f *Frozen, number int, bounds []twin.Boundary, b *briefing.Briefing) string {
@@ -76,6 +87,9 @@ func (s *Store) twinPath(dataset, fingerprint string) string {
 	return filepath.Join(s.Root, ".tovrel", "twins", dataset+"-"+fingerprint[:fingerprintLength])
 }
 
+// endings are those of twins' files, by engine.
+var endings = map[string]string{"": ".duckdb", sqlite.Name: ".sqlite"}
+
 // Twin finds a twin that is kept; nil where it has to be made.
 func (s *Store) Twin(dataset, fingerprint string) *Twin {
 	return readTwin(s.twinPath(dataset, fingerprint) + ".json")
@@ -90,7 +104,7 @@ func readTwin(path string) *Twin {
 	if json.Unmarshal(body, &t) != nil {
 		return nil
 	}
-	t.Path = strings.TrimSuffix(path, ".json") + ".duckdb"
+	t.Path = strings.TrimSuffix(path, ".json") + endings[t.Engine]
 	if _, err := os.Stat(t.Path); err != nil || t.File.broken(t.Path) {
 		return nil
 	}
@@ -116,10 +130,28 @@ func (s *Store) Twins(dataset string) ([]*Twin, error) {
 	return all, nil
 }
 
-// MakeTwin makes a twin and keeps it. The original is only read. It errs where the file cannot be written or a step does not run;
-// nothing is kept then.
-func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, facts *twin.Facts, bounds []twin.Boundary,
-	number int) (*Twin, error) {
+// Recipe is what a twin is made by: from the same original it is the same twin on any machine.
+type Recipe struct {
+	Of     string    `json:"of"` // fingerprint of the original
+	Number int       `json:"number"`
+	Kept   TwinFacts `json:"kept"`
+	Plan   twin.Plan `json:"plan"`
+}
+
+// RecipeOf is the recipe of a frozen dataset's twin of a number.
+func RecipeOf(f *Frozen, facts *twin.Facts, bounds []twin.Boundary, number int) Recipe {
+	r := Recipe{Of: f.Fingerprint, Number: number, Plan: twin.Make(facts, bounds, number)}
+	r.Kept.Unique, r.Kept.NotNull, r.Kept.Dependencies, r.Kept.References = facts.Count()
+	r.Kept.Laws = len(facts.Laws)
+	return r
+}
+
+// Recipe is the recipe by which the twin was made.
+func (t *Twin) Recipe() Recipe { return Recipe{t.Of, t.Number, t.Kept, t.Plan} }
+
+// MakeTwin makes a twin by its recipe and keeps it; each is told how many of its steps are done. The original is only read. It errs where
+// the file cannot be written or a step does not run; nothing is kept then.
+func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, r Recipe, each func(done, total int)) (*Twin, error) {
 	path := s.twinPath(f.Dataset, fingerprint)
 	if _, err := s.State(); err != nil {
 		return nil, err
@@ -127,18 +159,22 @@ func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, fac
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		return nil, trouble.New(trouble.Unreadable, "the folder for twins cannot be made: %w", err)
 	}
-	t := &Twin{Dataset: f.Dataset, Of: f.Fingerprint, Number: number, AsOf: f.AsOf, Fingerprint: fingerprint, Path: path + ".duckdb"}
-	t.Kept.Unique, t.Kept.NotNull, t.Kept.Dependencies, t.Kept.References = facts.Count()
-	t.Kept.Laws = len(facts.Laws)
+	t := &Twin{Dataset: f.Dataset, Engine: f.Engine, Of: f.Fingerprint, Number: r.Number, AsOf: f.AsOf, Fingerprint: fingerprint,
+		Path: path + endings[f.Engine], Kept: r.Kept, Plan: r.Plan}
 	files.SweepScratch(filepath.Dir(path), "making-")
 	scratch := filepath.Join(filepath.Dir(path), "making-"+files.ScratchMark()+filepath.Base(path))
 	defer removeAll(scratch)
 	var err error
-	if t.Tables, err = duckdb.Twin(ctx, f.Path, scratch, twin.Make(facts, bounds, number)); err != nil {
-		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be made: %w", number, f.Dataset, err)
+	if f.Engine == sqlite.Name {
+		t.Tables, err = s.twinOfLite(ctx, f, scratch, r.Plan, each)
+	} else {
+		t.Tables, err = duckdb.Twin(ctx, f.Path, scratch, r.Plan, each)
+	}
+	if err != nil {
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be made: %w", r.Number, f.Dataset, err)
 	}
 	if t.File, err = sealOf(scratch); err != nil {
-		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", number, f.Dataset, err)
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", r.Number, f.Dataset, err)
 	}
 	description, err := json.MarshalIndent(t, "", "  ")
 	if err != nil {
@@ -150,7 +186,7 @@ func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, fac
 		err = os.Rename(side, path+".json")
 	}
 	if err != nil {
-		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", number, f.Dataset, err)
+		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be kept: %w", r.Number, f.Dataset, err)
 	}
 	return t, nil
 }
@@ -163,7 +199,7 @@ func removeAll(scratch string) {
 
 // Remove removes a twin, its description first. It errs where a file cannot be removed.
 func (t *Twin) Remove() error {
-	if err := errors.Join(os.Remove(strings.TrimSuffix(t.Path, ".duckdb")+".json"), os.Remove(t.Path)); err != nil {
+	if err := errors.Join(os.Remove(strings.TrimSuffix(t.Path, filepath.Ext(t.Path))+".json"), os.Remove(t.Path)); err != nil {
 		return trouble.New(trouble.Unreadable, "twin %d of %s cannot be removed: %w", t.Number, t.Dataset, err)
 	}
 	return nil

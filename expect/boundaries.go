@@ -18,7 +18,7 @@ func ReferenceTrees(ctx context.Context, q Queries, sets []*golden.Set, dataset 
 		if set.Dataset != dataset {
 			continue
 		}
-		for _, question := range set.All() {
+		for _, question := range set.Each() {
 			answers := []golden.Answer{question.Answer}
 			for _, r := range question.Readings {
 				answers = append(answers, r.Answer)
@@ -43,6 +43,11 @@ func Boundaries(ctx context.Context, q Queries, sets []*golden.Set, dataset stri
 	if err != nil {
 		return nil, err
 	}
+	return BoundariesOf(ctx, q, trees)
+}
+
+// BoundariesOf are what queries compare columns with. The error is of a worker or the context.
+func BoundariesOf(ctx context.Context, q Queries, trees []*sql.Tree) ([]twin.Boundary, error) {
 	var failed error
 	bounds := twin.Boundaries(trees, func(formula string) string {
 		result, err := q.Query(ctx, engine.Request{SQL: sqltext.AsText(formula)})

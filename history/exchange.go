@@ -47,6 +47,9 @@ func (s *Store) Export(w io.Writer, r record.Run) error {
 		}
 		tables[p.Attempt.Expected], tables[p.Attempt.Answer] = true, true
 	}
+	for _, under := range r.Under {
+		tables[under.Told] = true
+	}
 	var digests []string
 	for d := range tables {
 		if d != "" {
@@ -135,16 +138,18 @@ func (i *Imported) add(l exported, number int) string {
 	return ""
 }
 
+// ByUID finds the run of a name that no other has; false for none.
+func (s *Store) ByUID(uid string) (id int, has bool, err error) {
+	var known sql.NullInt64
+	err = s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", uid).Scan(&known)
+	return int(known.Int64), known.Valid, trouble.As(trouble.Unreachable, err)
+}
+
 // Import stores a run under a new number. One that is there already is not stored again: its number is given, and false. It errs where
 // the file's name is taken by another run, or the history cannot be written.
 func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
-	var known sql.NullInt64
-	if err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?",
-		in.Run.UID).Scan(&known); err != nil {
-		return 0, false, trouble.As(trouble.Unreachable, err)
-	}
-	if known.Valid {
-		return int(known.Int64), false, nil
+	if id, has, err := s.ByUID(in.Run.UID); has || err != nil {
+		return id, false, err
 	}
 	tables := map[string]Stored{}
 	for _, t := range in.Tables {
@@ -153,6 +158,11 @@ func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
 	err = s.writing(func(tx *sql.Tx) error {
 		if id, err = begin(tx, in.Run); err != nil {
 			return err
+		}
+		for _, under := range in.Run.Under {
+			if err := saveTables(tx, []Stored{tables[under.Told]}); err != nil {
+				return err
+			}
 		}
 		for _, p := range in.Attempts {
 			if err := saveAttempt(tx, id, p.Place, p.Attempt, []Stored{tables[p.Attempt.Expected], tables[p.Attempt.Answer]}); err != nil {
@@ -179,7 +189,8 @@ func Join(shards []Imported) (Imported, error) {
 	out.Run.Wordings = map[string][]string{}
 	out.Run.Grounds, out.Run.About, out.Run.Consistency = map[string]record.Ground{}, map[string]record.About{},
 		map[string]record.Consistency{}
-	out.Run.Twins = map[string][]string{}
+	out.Run.Under = map[string]record.Under{}
+	out.Run.Twins, out.Run.Recipes = map[string][]string{}, map[string]json.RawMessage{}
 	seen := map[int]bool{}
 	place := 0
 	for _, s := range shards {
@@ -194,20 +205,14 @@ func Join(shards []Imported) (Imported, error) {
 			return out, fmt.Errorf("shard %d of %d is there twice", r.Options.Shard[0], count)
 		}
 		seen[r.Options.Shard[0]] = true
-		out.Run.Planned += r.Planned
-		out.Run.UID += r.UID
-		out.Run.Duration = max(out.Run.Duration, r.Duration)
-		maps.Copy(out.Run.Weights, r.Weights)
-		maps.Copy(out.Run.Datasets, r.Datasets)
-		maps.Copy(out.Run.Grounds, r.Grounds)
-		maps.Copy(out.Run.Wordings, r.Wordings)
-		maps.Copy(out.Run.About, r.About)
+		addPart(&out.Run, r)
 		for name, twins := range r.Twins {
 			if before, known := out.Run.Twins[name]; known && !slices.Equal(before, twins) {
 				return out, fmt.Errorf("the shards %s and %s were tried on other twins of %s", first.UID, r.UID, name)
 			}
 			out.Run.Twins[name] = twins
 		}
+		maps.Copy(out.Run.Recipes, r.Recipes)
 		maps.Copy(out.Run.Consistency, r.Consistency)
 		if r.State == record.Stopped || r.State == record.Running {
 			out.Run.State = record.Stopped
@@ -230,6 +235,19 @@ func Join(shards []Imported) (Imported, error) {
 		}
 	}
 	return out, nil
+}
+
+// addPart adds what a shard says of its questions to the run that it is a part of.
+func addPart(to *record.Run, r record.Run) {
+	to.Planned += r.Planned
+	to.UID += r.UID
+	to.Duration = max(to.Duration, r.Duration)
+	maps.Copy(to.Weights, r.Weights)
+	maps.Copy(to.Datasets, r.Datasets)
+	maps.Copy(to.Grounds, r.Grounds)
+	maps.Copy(to.Under, r.Under)
+	maps.Copy(to.Wordings, r.Wordings)
+	maps.Copy(to.About, r.About)
 }
 
 func sameOptions(a, b record.Options) bool {

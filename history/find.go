@@ -3,8 +3,10 @@ package history
 import (
 	"database/sql"
 	"errors"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"tovrel/core/near"
 	"tovrel/core/record"
@@ -43,6 +45,35 @@ func (s *Store) Find(name string) (record.Run, error) {
 	}
 	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+
 		" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, record.Complete, n)
+}
+
+// CompleteRuns are the numbers of the complete runs of a translator, the oldest first: of one version, or of all where none is named.
+func (s *Store) CompleteRuns(translator string) ([]int, error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT id FROM run WHERE (translator = ?1 OR translator LIKE replace(?1, '_', '\\_') || '@%' "+
+		"ESCAPE '\\') AND state = ?2 AND NOT "+cutShort+" ORDER BY id", translator, record.Complete)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	var ids []int
+	for rows.Next() {
+		var id int
+		if err := rows.Scan(&id); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		ids = append(ids, id)
+	}
+	return ids, trouble.As(trouble.Unreachable, rows.Err())
+}
+
+// RunsSince are the runs of a translator with its version that were begun at some moment or later, in any state, the oldest first.
+func (s *Store) RunsSince(translator string, since time.Time) ([]record.Run, error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+" FROM run WHERE translator = ? ORDER BY id", translator)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	all, err := collectRuns(rows)
+	return slices.DeleteFunc(all, func(r record.Run) bool { return r.Started.Before(since) }), err
 }
 
 func (s *Store) byID(id int) (record.Run, error) {

@@ -62,6 +62,12 @@ CREATE TABLE scored (
 ) STRICT;
 CREATE INDEX scoring_run ON scoring(run, id);
 CREATE INDEX run_body_uid ON run(json_extract(body, '$.uid'));`,
+	// what a list shows of a finished run
+	`
+CREATE TABLE listing (          -- apart from the large rest: a list reads it alone
+  run INTEGER PRIMARY KEY REFERENCES run(id),
+  body TEXT NOT NULL
+) STRICT;`,
 }
 
 // errNewer says that a newer program wrote a file.

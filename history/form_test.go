@@ -11,6 +11,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -51,10 +52,10 @@ func TestEarlierForms(t *testing.T) {
 		all, err := s.List()
 		require.NoError(t, err)
 		require.Equal(t, 1, all[0].Summary.Wrong, "form %d", form)
-		require.Equal(t, score.Broken, all[0].Standings["s/q"])
+		require.Equal(t, 1, all[0].Summary.Standing[score.Broken])
 		light, err := s.Light(1)
 		require.NoError(t, err)
-		require.Equal(t, fault.Code("boundary"), light.Attempts[0].Faults[0].Code)
+		require.Equal(t, fault.Code("boundary"), light.Attempts[0].Main())
 		replies, err := s.Replies(1)
 		require.NoError(t, err)
 		require.Len(t, replies, form-1)
@@ -143,7 +144,7 @@ func TestLaterJudgements(t *testing.T) {
 	require.Equal(t, fault.Boundary, shown[0].Faults[0].Code)
 	light, err := s.Light(id)
 	require.NoError(t, err)
-	require.Equal(t, fault.Boundary, light.Attempts[0].Faults[0].Code)
+	require.Equal(t, fault.Boundary, light.Attempts[0].Main())
 	require.Equal(t, "How many?", light.Attempts[0].Wording)
 	require.Equal(t, made.Tries, light.Attempts[0].Tries)
 	all, err := s.List()
@@ -182,6 +183,68 @@ func TestJoinedShards(t *testing.T) {
 	require.Len(t, joined.Run.Consistency, 2)
 	require.Len(t, joined.Run.Weights, 2)
 	require.Len(t, shards[0].Run.Grounds, 1, "what is joined stays as it is")
+}
+
+// TestShardsThatDoNotJoin: shards of different runs are refused with the reason, and what is joined has the recipes of all twins.
+func TestShardsThatDoNotJoin(t *testing.T) {
+	made := func() []history.Imported {
+		var out []history.Imported
+		for i, uid := range []string{"one", "two", "three"} {
+			out = append(out, history.Imported{Run: record.Run{Translator: "a@1", UID: uid, State: record.Partial,
+				Duration: time.Duration(9 - i),
+				Planned:  i + 1, Options: record.Options{Shard: [2]int{i + 1, 3}, Brief: "full"}, Datasets: map[string]string{"d": "f"},
+				Twins: map[string][]string{"d": {"t1", "t2"}}, Recipes: map[string]json.RawMessage{uid: json.RawMessage("{}")},
+				Wordings: map[string][]string{uid: {"w"}}},
+				Attempts: []history.Placed{{Place: 5, Attempt: record.Attempt{Question: uid}}}})
+		}
+		return out
+	}
+	joined, err := history.Join(made())
+	require.NoError(t, err)
+	require.Equal(t, []any{6, time.Duration(9), record.Complete, [2]int{}}, []any{joined.Run.Planned, joined.Run.Duration, joined.Run.State,
+		joined.Run.Options.Shard})
+	require.Equal(t, map[string][]string{"d": {"t1", "t2"}}, joined.Run.Twins)
+	require.Len(t, joined.Run.Recipes, 3)
+	require.Len(t, joined.Run.Wordings, 3)
+	for i, a := range joined.Attempts {
+		require.Equal(t, i, a.Place)
+	}
+	for want, change := range map[string]func(s []history.Imported) []history.Imported{
+		"the shards one and two were tried on other twins of d": func(s []history.Imported) []history.Imported {
+			s[1].Run.Twins = map[string][]string{"d": {"t2", "t1"}}
+			return s
+		},
+		"shard 2 of 3 is missing": func(s []history.Imported) []history.Imported { return []history.Imported{s[0], s[2]} },
+		"shard 3 of 3 is missing": func(s []history.Imported) []history.Imported { return s[:2] },
+		"shard 1 of 3 is there twice": func(s []history.Imported) []history.Imported {
+			s[1].Run.Options.Shard[0] = 1
+			return s
+		},
+		"run two is no shard": func(s []history.Imported) []history.Imported {
+			s[1].Run.Options.Shard = [2]int{}
+			return s
+		},
+		"the shards one and two are not of one run": func(s []history.Imported) []history.Imported {
+			s[1].Run.Translator = "b@1"
+			return s
+		},
+		"the shards one and three are not of one run": func(s []history.Imported) []history.Imported {
+			s[2].Run.Datasets = map[string]string{"d": "g"}
+			return s
+		},
+		"options or data differ": func(s []history.Imported) []history.Imported {
+			s[2].Run.Options.Brief = "none"
+			return s
+		},
+	} {
+		_, err := history.Join(change(made()))
+		require.ErrorContains(t, err, want)
+	}
+	stopped := made()
+	stopped[1].Run.State = record.Stopped
+	joined, err = history.Join(stopped)
+	require.NoError(t, err)
+	require.Equal(t, record.Stopped, joined.Run.State)
 }
 
 // TestWrittenHistory: what a program of an earlier day wrote is read whole: written again it is the same, and its tables are there. The

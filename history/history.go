@@ -105,10 +105,13 @@ func writable(path string) bool {
 // Close closes the history.
 func (s *Store) Close() error { return s.db.Close() }
 
-// Begin stores a new run and numbers it.
-func (s *Store) Begin(r record.Run) (int, error) {
+// Begin stores a new run and numbers it, with what its translator is told.
+func (s *Store) Begin(r record.Run, told ...Stored) (int, error) {
 	id := 0
 	err := s.writing(func(tx *sql.Tx) (err error) {
+		if err = saveTables(tx, told); err != nil {
+			return err
+		}
 		id, err = begin(tx, r)
 		return err
 	})
@@ -134,13 +137,17 @@ func (s *Store) Finish(r record.Run) error {
 	if err != nil {
 		return err
 	}
-	summary, err := s.summarise(r)
+	summary, listed, err := s.summarise(r)
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State,
-		string(body), summary, r.ID)
-	return trouble.As(trouble.Unreachable, err)
+	return s.writing(func(tx *sql.Tx) error {
+		if _, err := tx.Exec("UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary,
+			r.ID); err != nil {
+			return err
+		}
+		return keepListing(tx, r.ID, listed)
+	})
 }
 
 // Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -34,11 +35,63 @@ func lightOf(a record.Attempt) string {
 		strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
 		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64),
 		strconv.FormatInt(a.Tokens, 10),
-		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), a.Result(), tries}, separator)
+		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), answerOf(a), tries}, separator)
+}
+
+// answerOf are the digests of an attempt's answer and of what its reply says.
+func answerOf(a record.Attempt) string {
+	if said := a.Said(); said != "" {
+		return a.Result() + " " + said
+	}
+	return a.Result()
 }
 
 // lightReader reads light forms; texts that come again and again are kept once.
-type lightReader struct{ texts map[string]string }
+type lightReader struct {
+	texts  map[string]string
+	faults map[string][]fault.Code // by their codes in order
+	last   [2]string               // question and wording of the attempt before
+}
+
+// same is a text that is mostly the one of the attempt before.
+func (r *lightReader) same(which int, b []byte) string {
+	if r.last[which] != string(b) {
+		r.last[which] = r.text(b)
+	}
+	return r.last[which]
+}
+
+// faultsOf are faults by their codes; those of many attempts are shared.
+func (r *lightReader) faultsOf(codes string) []fault.Code {
+	if codes == "" {
+		return nil
+	}
+	known, has := r.faults[codes]
+	if !has {
+		for code := range strings.FieldsSeq(codes) {
+			known = append(known, fault.Code(code))
+		}
+		known = slices.Clip(known)
+		r.faults[codes] = known
+	}
+	return known
+}
+
+// fieldsOf takes a light form apart.
+func fieldsOf(form []byte) (parts [lightFields][]byte, n int) {
+	for n = 0; n < lightFields-1; n++ {
+		at := bytes.IndexByte(form, separator[0])
+		if at < 0 {
+			break
+		}
+		parts[n], form = form[:at], form[at+1:]
+	}
+	parts[n] = form
+	return parts, n + 1
+}
+
+// lightFields is how many fields a light form has.
+const lightFields = 14
 
 func (r *lightReader) text(b []byte) string {
 	if known, ok := r.texts[string(b)]; ok {
@@ -49,34 +102,29 @@ func (r *lightReader) text(b []byte) string {
 	return s
 }
 
-var asked = json.RawMessage("null") // stands for a reply that is not read
-
 // read reads an attempt as far as its light form knows it.
-func (r *lightReader) read(form []byte) (record.Attempt, error) {
-	const fields = 14
-	parts := bytes.SplitN(form, []byte(separator), fields)
-	if len(parts) != fields {
-		return record.Attempt{}, fmt.Errorf("an attempt's short form has %d fields", len(parts))
+func (r *lightReader) read(form []byte) (record.Light, error) {
+	parts, n := fieldsOf(form)
+	if n != lightFields {
+		return record.Light{}, fmt.Errorf("an attempt's short form has %d fields", n)
 	}
-	a := record.Attempt{Question: r.text(parts[0]), Wording: r.text(parts[1]), Reason: fault.Reason(r.text(parts[6])),
-		Stance: string(parts[7]) == "true", Answer: r.text(parts[12])}
+	a := record.Light{Question: r.same(0, parts[0]), Wording: r.same(1, parts[1]), Reason: fault.Reason(r.text(parts[6])),
+		Stance: string(parts[7]) == "true", Replied: string(parts[11]) == "true"}
+	a.Answer, a.Said, _ = strings.Cut(r.text(parts[12]), " ")
 	verdict, missed, _ := strings.Cut(r.text(parts[4]), " ")
 	a.Verdict, a.MissedOn = score.Verdict(verdict), strings.Fields(missed)
 	var problems [5]error
-	a.Repeat, problems[0] = strconv.Atoi(string(parts[2]))
-	a.Turn, problems[1] = strconv.Atoi(string(parts[3]))
+	a.Repeat, problems[0] = small(parts[2])
+	a.Turn, problems[1] = small(parts[3])
 	a.Cost, problems[2] = strconv.ParseFloat(string(parts[8]), 64)
 	a.Tokens, problems[3] = strconv.ParseInt(string(parts[9]), 10, 64)
-	a.Believable()
+	used := record.Attempt{Cost: a.Cost, Tokens: a.Tokens}
+	used.Believable()
+	a.Cost, a.Tokens = used.Cost, used.Tokens
 	latency, problem := strconv.ParseInt(string(parts[10]), 10, 64)
 	problems[4] = problem
 	a.Latency = time.Duration(latency)
-	for code := range strings.FieldsSeq(r.text(parts[5])) {
-		a.Faults = append(a.Faults, fault.Fault{Code: fault.Code(code)})
-	}
-	if string(parts[11]) == "true" {
-		a.Raw = asked
-	}
+	a.Faults = r.faultsOf(r.text(parts[5]))
 	if len(parts[13]) > 0 {
 		if err := json.Unmarshal(parts[13], &a.Tries); err != nil {
 			return a, err
@@ -85,9 +133,15 @@ func (r *lightReader) read(form []byte) (record.Attempt, error) {
 	return a, errors.Join(problems[:]...)
 }
 
+// small reads a small whole number.
+func small(text []byte) (int32, error) {
+	n, err := strconv.ParseInt(string(text), 10, 32)
+	return int32(n), err
+}
+
 // Lights are the attempts of a run as far as their light forms know them, and their places.
 type Lights struct {
-	Attempts []record.Attempt
+	Attempts []record.Light
 	Places   []int
 }
 
@@ -103,16 +157,16 @@ func (s *Store) Light(runID int) (Lights, error) {
 	if err != nil {
 		return Lights{}, err
 	}
-	out := Lights{make([]record.Attempt, 0, n), make([]int, 0, n)}
+	out := Lights{make([]record.Light, 0, n), make([]int, 0, n)}
 	if known < n { // of an earlier form: there are no light forms
 		placed, err := s.whole(runID, diagnosed)
 		for _, p := range placed {
-			out.Attempts, out.Places = append(out.Attempts, p.Attempt), append(out.Places, p.Place)
+			out.Attempts, out.Places = append(out.Attempts, p.Attempt.Light()), append(out.Places, p.Place)
 		}
 		return out, err
 	}
-	reader := lightReader{map[string]string{}}
-	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a record.Attempt) {
+	reader := lightReader{texts: map[string]string{}, faults: map[string][]fault.Code{}}
+	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a record.Light) {
 		out.Attempts, out.Places = append(out.Attempts, a), append(out.Places, place)
 	}); err != nil || diagnosed == 0 {
 		return out, err
@@ -121,7 +175,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 	for i, place := range out.Places {
 		at[place] = i
 	}
-	return out, s.readLight("SELECT place, light FROM scored WHERE scoring = ?", diagnosed, &reader, func(place int, a record.Attempt) {
+	return out, s.readLight("SELECT place, light FROM scored WHERE scoring = ?", diagnosed, &reader, func(place int, a record.Light) {
 		if i, has := at[place]; has {
 			out.Attempts[i] = a
 		}
@@ -129,7 +183,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 }
 
 // readLight reads light forms with their places.
-func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a record.Attempt)) (err error) {
+func (s *Store) readLight(query string, of int, reader *lightReader, each func(place int, a record.Light)) (err error) {
 	rows, err := s.db.QueryContext(s.ctx, query, of)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
@@ -156,74 +210,21 @@ type summed struct {
 	Standings map[string]score.Standing `json:"standings"`
 }
 
-func sum(r record.Run, attempts []record.Attempt) summed {
-	return summed{record.Summarise(r, attempts), record.Standings(attempts)}
+func sum(r record.Run, attempts []record.Light) summed {
+	return summed{record.SummariseLight(r, attempts), record.StandingsLight(attempts)}
 }
 
-// summarise makes the stored summary of a run.
-func (s *Store) summarise(r record.Run) (string, error) {
+// summarise makes the stored summary and the listing of a run.
+func (s *Store) summarise(r record.Run) (summary, listed string, err error) {
 	light, err := s.Light(r.ID)
 	if err != nil {
-		return "", err
+		return "", "", err
 	}
-	body, err := json.Marshal(sum(r, light.Attempts))
-	return string(body), err
-}
-
-// Listed is a run with its summary, the standing of each question, and its marks.
-type Listed struct {
-	Run       record.Run
-	Summary   record.Summary
-	Standings map[string]score.Standing
-	Marks     []string
-}
-
-// List lists all runs, the oldest first.
-func (s *Store) List() ([]Listed, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+", coalesce(summary, '') FROM run ORDER BY id")
+	sums := sum(r, light.Attempts)
+	body, err := json.Marshal(sums)
 	if err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
+		return "", "", err
 	}
-	defer rows.Close() //nolint:errcheck // rows.Err tells
-	var all []Listed
-	for rows.Next() {
-		var l Listed
-		var body, summary string
-		if err := rows.Scan(&l.Run.ID, &body, &summary); err != nil {
-			return nil, trouble.As(trouble.Unreachable, err)
-		}
-		id := l.Run.ID
-		err := json.Unmarshal([]byte(body), &l.Run)
-		if l.Run.ID = id; err == nil && summary != "" {
-			var kept summed
-			err = json.Unmarshal([]byte(summary), &kept)
-			l.Summary, l.Standings = kept.Summary, kept.Standings
-			l.Summary.State = l.Run.State
-		}
-		if err != nil {
-			return nil, trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", id, err)
-		}
-		all = append(all, l)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
-	}
-	marks, err := s.Marks()
-	if err != nil {
-		return nil, err
-	}
-	for i := range all {
-		l := &all[i]
-		l.Marks = marks[l.Run.ID]
-		if l.Summary.Run != 0 {
-			continue // a run under way or of an earlier form has none
-		}
-		light, err := s.Light(l.Run.ID)
-		if err != nil {
-			return nil, err
-		}
-		fresh := sum(l.Run, light.Attempts)
-		l.Summary, l.Standings = fresh.Summary, fresh.Standings
-	}
-	return all, nil
+	listed, err = s.listingOf(r, sums)
+	return string(body), listed, err
 }

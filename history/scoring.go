@@ -89,12 +89,20 @@ func (s *Store) freshSummary(scoring Scoring) error {
 	if err != nil {
 		return err
 	}
-	summary, err := s.summarise(r)
+	summary, listed, err := s.summarise(r)
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(s.keeping(), "UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
-	return trouble.As(trouble.Unreachable, err)
+	return s.writing(func(tx *sql.Tx) error {
+		result, err := tx.Exec("UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
+		if err != nil {
+			return err
+		}
+		if n, err := result.RowsAffected(); err != nil || n == 0 { // a run under way has no summary yet
+			return err
+		}
+		return keepListing(tx, r.ID, listed)
+	})
 }
 
 // latest is the newest scoring of a kind; 0 for none.
@@ -234,6 +242,7 @@ func (s *Store) Remove(ids []int) error {
 		for _, id := range ids {
 			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)",
 				"DELETE FROM scoring WHERE run = ?",
+				"DELETE FROM listing WHERE run = ?",
 				"DELETE FROM mark WHERE run = ?", "DELETE FROM light WHERE run = ?", "DELETE FROM reply WHERE run = ?",
 				"DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
 				if _, err := tx.Exec(statement, id); err != nil {
@@ -243,7 +252,8 @@ func (s *Store) Remove(ids []int) error {
 		}
 		_, err := tx.Exec(`DELETE FROM result WHERE digest NOT IN (
 			SELECT json_extract(body, '$.Expected') FROM attempt UNION SELECT json_extract(body, '$.Answer') FROM attempt
-			UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored)`)
+			UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored
+			UNION SELECT json_extract(under.value, '$.told') FROM run, json_each(run.body, '$.under') AS under)`)
 		return err
 	})
 	if err != nil {

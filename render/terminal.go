@@ -29,7 +29,7 @@ var colours = map[view.Tone]string{
 // plainer replaces what a terminal without UTF-8 cannot show.
 var plainer = strings.NewReplacer("…", "...", "│", "|", "─", "-", "●", "*", "├", "|", "┤", "|", "█", "#", "‹", "[", "›", "]",
 	"–", "-", "\u2009", " ", "·", ".", "▁", "_", "▂", ".", "▃", "-", "▄", "=", "▅", "+", "▆", "*", "▇", "%", "→", "->", "≤",
-	"<=", "≥", ">=")
+	"<=", "≥", ">=", "◐", "~", "✕", "x")
 
 // printer writes one screen to a terminal or a pipe.
 type printer struct {

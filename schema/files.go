@@ -24,7 +24,8 @@ func workspaceSchema() *jsonschema.Schema {
 		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()),
 			"diagnose": either(boolean(), duration(), object(properties{"runs": integer()})), "repeats": integer(),
 			"twins": integer(), "parallel": integer(), "timeout": duration(),
-			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(), "tokens": integer()}))}),
+			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(),
+				"tokens": integer()}))}),
 		"limits":  limits,
 		"gate":    gateSchema(),
 		"history": text(),
@@ -37,7 +38,8 @@ func gateSchema() *jsonschema.Schema {
 		"failed": most, "unscored": most, "flaky": most,
 		"latency-p95": object(properties{"at-most": duration()}, "at-most"), "cost-per-right": most, "strength": least,
 		"must-pass": object(properties{"tags": list(text())}, "tags"), "faults": object(properties{"none-of": list(text())}, "none-of"),
-		"tags": entries(object(properties{"accuracy": least}, "accuracy")), "confident": boolean(), "thin-evidence": oneOf("fail", "pass")})
+		"tags": entries(object(properties{"accuracy": least}, "accuracy")), "confident": boolean(), "thin-evidence": oneOf("fail",
+			"pass")})
 }
 
 func duration() *jsonschema.Schema {
@@ -61,8 +63,8 @@ func translatorSchema() *jsonschema.Schema {
 	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": text(), "parallel": integer(), "rate": number(),
 		"timeout": duration(), "retries": integer(),
 		"price": object(properties{"input": number(), "output": number()}), "thread": oneOf("own", "golden"),
-		"score": oneOf("query", "table", "text"),
-		"run":   either(text(), list(text())), "keep": boolean(), "env": list(text()), "dir": text(), "file": text(),
+		"score": oneOf("query", "table", "chart", "text"), "protocol": integer(),
+		"run": either(text(), list(text())), "keep": boolean(), "env": list(text()), "dir": text(), "file": text(),
 		"url": text(), "headers": entries(text()), "model": text(), "prompt": text(),
 		"temperature": number(), "key": text(), "tool": text(), "version": text(), "quirks": list(oneOf(pocket.Quirks()...)),
 		"seed": integer()}, "kind")
@@ -84,9 +86,10 @@ func replySchema() *jsonschema.Schema {
 	answer := &jsonschema.Schema{Type: "object",
 		Properties: properties{"columns": list(either(text(), object(properties{"name": text(), "type": text()}, "name"))),
 			"rows": list(list(cellSchema()))}, Required: []string{"columns", "rows"}}
-	s := &jsonschema.Schema{Type: "object", Properties: properties{"query": text(), "table": answer, "text": text(),
-		"clarify": text(), "decline": text(), "explanation": text(), "model": text(), "usage": usage}}
-	for _, part := range []string{"query", "table", "text", "clarify", "decline"} {
+	s := &jsonschema.Schema{Type: "object", Properties: properties{"id": text(), "query": text(), "language": text(), "table": answer,
+		"text":  text(),
+		"chart": {Type: "object"}, "clarify": text(), "decline": text(), "explanation": text(), "model": text(), "usage": usage}}
+	for _, part := range []string{"query", "table", "chart", "text", "clarify", "decline"} {
 		s.AnyOf = append(s.AnyOf, &jsonschema.Schema{Required: []string{part}})
 	}
 	return s

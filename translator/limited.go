@@ -102,7 +102,7 @@ func (l *limited) once(ctx context.Context, r Request) (Answered, error) {
 	}
 	answered, err := l.asker.Ask(ctx, r)
 	if err == nil {
-		err = CheckID(answered.Reply, r)
+		answered.Reply, err = Accept(answered.Reply, r)
 	}
 	return answered, err
 }

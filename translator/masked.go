@@ -191,12 +191,13 @@ func (m *masked) Ask(ctx context.Context, r Request) (Answered, error) {
 	raw, showed := text(string(answered.Raw)), false
 	reply := &answered.Reply
 	for _, field := range []*string{&reply.Query, &reply.Text, &reply.Clarify, &reply.Decline, &reply.Explanation, &reply.Model,
+		&reply.Language,
 		&reply.Usage.Unknown} {
 		clean := text(*field)
 		showed = showed || clean != *field
 		*field = clean
 	}
-	for _, field := range []*json.RawMessage{&reply.Table, &reply.ID} {
+	for _, field := range []*json.RawMessage{&reply.Table, &reply.ID, &reply.Chart} {
 		if len(*field) > 0 {
 			*field = json.RawMessage(text(string(*field)))
 		}

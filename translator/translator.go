@@ -1,5 +1,5 @@
-// Package translator is how a question reaches a translator and its reply comes back: the protocol tovrel-translator/1. The
-// transports are in packages of their own (command, recorded).
+// Package translator is how a question reaches a translator and its reply comes back: the protocol tovrel-translator, in its versions 1 and
+// 2. The transports are in packages of their own (command, recorded).
 package translator
 
 import (
@@ -15,29 +15,43 @@ import (
 	"time"
 
 	"tovrel/core/briefing"
+	"tovrel/core/chart"
 	"tovrel/core/fault"
 	"tovrel/core/near"
 	"tovrel/core/table"
 )
 
-// Protocol is the name and version of the protocol.
-const Protocol = "tovrel-translator/1"
+// The protocol by its versions. 2 has charts, query languages and users, and its replies repeat the request's id.
+const (
+	Protocol  = "tovrel-translator/1"
+	Protocol2 = "tovrel-translator/2"
+)
+
+// ProtocolOf is the protocol of a version, 1 or 2.
+func ProtocolOf(version int) string {
+	if version == 2 {
+		return Protocol2
+	}
+	return Protocol
+}
 
 // MaxReply is the largest reply that is read, in bytes.
 const MaxReply = 8 << 20
 
 // Request is one question, as it goes to a translator.
 type Request struct {
-	Protocol string           `json:"protocol"`
-	ID       string           `json:"id"`
-	Turn     int              `json:"turn"`
-	Repeat   int              `json:"repeat"`
-	Question string           `json:"question"`
-	Thread   []Turn           `json:"thread"`
-	Dialect  string           `json:"dialect"`
-	AsOf     string           `json:"as_of,omitempty"`
-	Dataset  briefing.Dataset `json:"dataset"`
-	Briefing *briefing.Beyond `json:"briefing,omitempty"`
+	Protocol string `json:"protocol"`
+	ID       string `json:"id"`
+	Turn     int    `json:"turn"`
+	Repeat   int    `json:"repeat"`
+	Question string `json:"question"`
+	// who asks, by parameter, such as {"role": "north"}; under 2, where the question says it
+	User     map[string]string `json:"user,omitempty"`
+	Thread   []Turn            `json:"thread"`
+	Dialect  string            `json:"dialect"`
+	AsOf     string            `json:"as_of,omitempty"`
+	Dataset  briefing.Dataset  `json:"dataset"`
+	Briefing *briefing.Beyond  `json:"briefing,omitempty"`
 }
 
 // Turn is an earlier exchange of a thread.
@@ -50,7 +64,9 @@ type Turn struct {
 type Reply struct {
 	ID          json.RawMessage `json:"id,omitempty"` // of the request, where the translator repeats it
 	Query       string          `json:"query"`
+	Language    string          `json:"language,omitempty"` // of the query, under 2; "" for SQL
 	Table       json.RawMessage `json:"table,omitempty"`
+	Chart       json.RawMessage `json:"chart,omitempty"` // under 2
 	Text        string          `json:"text"`
 	Clarify     string          `json:"clarify"`
 	Decline     string          `json:"decline"`
@@ -95,7 +111,7 @@ func Fail(code fault.Code, format string, args ...any) *Failure {
 }
 
 // replyKeys are the keys of a reply that say something.
-var replyKeys = []string{"query", "table", "text", "clarify", "decline"}
+var replyKeys = []string{"query", "table", "text", "clarify", "decline", "chart"}
 
 // otherNames are what others call what replies say, by the protocol's name for it.
 var otherNames = map[string]string{"sql": "query", "statement": "query", "select": "query", "rows": "table", "result": "table",
@@ -143,18 +159,68 @@ func ParseReply(raw []byte) (Reply, error) {
 	} else {
 		r.Table = nil
 	}
-	if r.Query == "" && r.Table == nil && r.Text == "" && r.Clarify == "" && r.Decline == "" {
+	if string(r.Chart) == "null" {
+		r.Chart = nil
+	}
+	if r.silent() && r.Chart == nil {
 		return r, Fail(fault.MalformedReply, "the reply has none of %s%s: %s", strings.Join(replyKeys, ", "), meantKey(trimmed),
 			excerpt(trimmed))
 	}
 	return r, nil
 }
 
+// RunsSQL tells whether the reply has a query that is run: one in another language is kept and shown.
+func (r Reply) RunsSQL() bool {
+	return r.Query != "" && (r.Language == "" || strings.EqualFold(r.Language, "sql"))
+}
+
+// silent tells a reply that says nothing under version 1.
+func (r Reply) silent() bool {
+	return r.Query == "" && r.Table == nil && r.Text == "" && r.Clarify == "" && r.Decline == ""
+}
+
+// Under is a reply as its protocol has it: under 1 without a chart and a language, under 2 with a chart that can be read. The error is a
+// *Failure.
+func (r Reply) Under(protocol string) (Reply, error) {
+	if protocol != Protocol2 {
+		if r.Chart, r.Language = nil, ""; r.silent() {
+			return r, Fail(fault.MalformedReply, "the reply has only a chart, which this protocol does not know: set protocol: 2")
+		}
+		return r, nil
+	}
+	if r.Chart != nil {
+		if _, err := chart.Parse(r.Chart); err != nil {
+			return r, Fail(fault.MalformedReply, "the reply's chart cannot be read: %v", err)
+		}
+	}
+	return r, nil
+}
+
+// Accept is a reply as it counts for a request: under 2 it repeats the request's id.
+func Accept(r Reply, asked Request) (Reply, error) {
+	if asked.Protocol == Protocol2 && len(r.ID) == 0 {
+		return r, Fail(fault.MalformedReply, "the reply has no id; under %s it repeats that of the request, %q", Protocol2, asked.ID)
+	}
+	if err := CheckID(r, asked); err != nil {
+		return r, err
+	}
+	return r.Under(asked.Protocol)
+}
+
+// Named is a reply with the id of its request, of a transport whose replies cannot be mixed up.
+func (r Reply) Named(asked Request) Reply {
+	if len(r.ID) == 0 {
+		r.ID, _ = json.Marshal(asked.ID) // a text always encodes
+	}
+	return r
+}
+
 // CheckID refuses a reply that names another question than the one that was asked: replies have been mixed up. Only what has the form of a
 // question's id counts; other services have ids of their own.
 func CheckID(r Reply, asked Request) error {
 	var id string
-	if json.Unmarshal(r.ID, &id) != nil || id == asked.ID || !strings.Contains(id, "/") {
+	notOurs := json.Unmarshal(r.ID, &id) != nil || !strings.Contains(id, "/")
+	if id == asked.ID || notOurs && asked.Protocol != Protocol2 || len(r.ID) == 0 {
 		return nil
 	}
 	return Fail(fault.MalformedReply, "the reply is to the question %q, which is not the one that was asked (%s)", id, asked.ID)

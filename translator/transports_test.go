@@ -32,6 +32,10 @@ func reply(b suite.Behaviour, question string, asked int) (string, bool) {
 	switch b {
 	case suite.AsksBack:
 		return `{"clarify": "which one?"}`, true
+	case suite.Draws:
+		return suite.Drawing, true
+	case suite.Others:
+		return strings.Replace(suite.Drawing, "set/question", "other", 1), true
 	case suite.Malformed:
 		return `{"answer": 42}`, true
 	case suite.Silent:
@@ -124,9 +128,12 @@ func script(t *testing.T, b suite.Behaviour, loop bool) []string {
 	count := filepath.Join(t.TempDir(), "asked")
 	answer := map[suite.Behaviour]string{
 		suite.AsksBack: `echo '{"clarify": "which one?"}'`, suite.Malformed: `echo '{"answer": 42}'`, suite.Silent: `echo`,
+		suite.Draws: "echo '" + suite.Drawing + "'", suite.Others: "echo '" + strings.Replace(suite.Drawing, "set/question", "other", 1) +
+			"'",
 		suite.Slow: `sleep 2; echo '{}'`, suite.Down: `exit 3`,
-		suite.Leaks:   `echo '{"query": "SELECT '"'` + suite.Secret + `'"'"}'`,
-		suite.Answers: `q=$(printf %s "$line" | sed 's/.*"question":"\([^"]*\)".*/\1/'); printf '{"query": "SELECT '"'%s'"' AS q"}\n' "$q"`,
+		suite.Leaks: `echo '{"query": "SELECT '"'` + suite.Secret + `'"'"}'`,
+		suite.Answers: `q=$(printf %s "$line" ` +
+			`| sed 's/.*"question":"\([^"]*\)".*/\1/'); printf '{"query": "SELECT '"'%s'"' AS q"}\n' "$q"`,
 	}
 	answer[suite.FailsOnce] = fmt.Sprintf("if [ ! -f %s ]; then touch %s; exit 3; fi; %s", count, count, answer[suite.Answers])
 	body := "read -r line; " + answer[b]

@@ -1,6 +1,7 @@
 package translator
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf16"
@@ -56,9 +57,9 @@ func (c character) ends(text string, at int, anyCase bool) []int {
 			}
 		}
 	case '%':
-		add(percents(text, at, c.plain))
+		all = append(all, percents(text, at, c.plain)...)
 		if c.space {
-			add(percents(text, at, "+"))
+			all = append(all, percents(text, at, "+")...)
 		}
 	case '&':
 		add(c.reference(text, at))
@@ -99,32 +100,41 @@ func (c character) escaped(text string, at int) int {
 	return at
 }
 
-// percents reads bytes as %XX, and as %25XX where they were encoded more than once.
-func percents(text string, at int, want string) int {
+// percents reads bytes as %XX, and as %25XX where they were encoded more than once: the ends of all ways to read them, since the "25" of a
+// text may as well be its own.
+func percents(text string, at int, want string) []int {
+	ends := []int{at}
 	for _, b := range []byte(want) {
-		if at >= len(text) || text[at] != '%' {
-			return -1
+		var next []int
+		for _, end := range ends {
+			next = append(next, percent(text, end, b)...)
 		}
-		at++
-		found := -1
-		for range mostPercents {
-			if at+2 > len(text) {
-				return -1
-			}
-			if n, err := strconv.ParseUint(text[at:at+2], 16, 8); err == nil && byte(n) == b {
-				found = at + 2
-			}
-			if text[at:at+2] != "25" {
-				break
-			}
-			at += 2
-		}
-		if found < 0 {
-			return -1
-		}
-		at = found
+		ends = next
 	}
-	return at
+	return ends
+}
+
+// percent gives the ends of one byte that is written as %XX, %25XX and so on.
+func percent(text string, at int, want byte) []int {
+	if at >= len(text) || text[at] != '%' {
+		return nil
+	}
+	at++
+	var ends []int
+	for range mostPercents {
+		if at+2 > len(text) {
+			break
+		}
+		if n, err := strconv.ParseUint(text[at:at+2], 16, 8); err == nil && byte(n) == want {
+			ends = append(ends, at+2)
+		}
+		if text[at:at+2] != "25" {
+			break
+		}
+		at += 2
+	}
+	slices.Reverse(ends) // the most often encoded one first
+	return ends
 }
 
 // reference reads &name;, &#NN; and &#xHH;, also with their own & as &amp;.

@@ -43,6 +43,10 @@ func Accept(c workspace.Chosen, what Accepting) (Acceptance, error) {
 	out := Acceptance{Rows: what.Rows, Answered: golden.Answered{Query: what.Query,
 		Accepted: fmt.Sprintf("{run: %d, date: %s, by: %q}", what.Run, what.On, what.By)}}
 	var err error
+	if c.Question.Base != nil {
+		return out, trouble.New(trouble.Usage, "%s is asked for %d combinations of for:, and this answer is one of them; write it under "+
+			"a heading of its own in %s, such as ### For role north", c.Question.Base.ID, len(c.Question.Base.Variants()), c.Set.File)
+	}
 	if out.Rows.Rows() > FitsDocument {
 		out.File = filepath.ToSlash(filepath.Join("answers", fmt.Sprintf("%s-run%d.csv", c.Question.ID, what.Run)))
 		out.Answered.File = out.File

@@ -31,6 +31,7 @@ type Checking struct {
 	expect.Queries
 	Read     expect.Tables
 	Briefing *briefing.Briefing // nil for none
+	Told     briefing.Dataset   // for questions about the tables themselves
 	Rules    match.Rules        // the workspace's
 	Twins    []Twin             // those that are kept
 	Parallel int
@@ -49,7 +50,7 @@ func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, e
 	var problems source.Problems
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(c.Parallel)
-	for _, question := range set.All() {
+	for _, question := range set.Each() {
 		g.Go(trouble.Safe(func() error {
 			found, err := c.question(ctx, set, question)
 			mu.Lock()
@@ -64,6 +65,7 @@ func Check(ctx context.Context, c Checking, set *golden.Set) (source.Problems, e
 }
 
 func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Question) (source.Problems, error) {
+	c.Queries = expect.On(c.Queries, q, c.Told)
 	s := suspicion.Subject{Set: set, Question: q, Rules: q.Rules.Over(set.Rules.Over(c.Rules)), Briefing: c.Briefing,
 		Answers: []suspicion.Answer{{Answer: q.Answer}}}
 	for _, r := range q.Readings {
@@ -77,6 +79,11 @@ func (c Checking) question(ctx context.Context, set *golden.Set, q *golden.Quest
 		}
 		problems = append(problems, found...)
 	}
+	facts, err := c.facts(ctx, set, q)
+	if err != nil {
+		return nil, err
+	}
+	problems = slices.Concat(problems, facts, chartColumns(s))
 	if problems.Errors() > 0 {
 		return problems, nil
 	}

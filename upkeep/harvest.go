@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"tovrel/core/chart"
 	"tovrel/core/feedback"
 	"tovrel/core/golden"
 	"tovrel/engine"
@@ -82,6 +83,9 @@ func (h *Harvest) Take(ctx context.Context, c feedback.Candidate) error {
 	if query != "" && !c.RatedUp {
 		note += " Nobody rated its query."
 	}
+	if c.Text != "" {
+		note += "\n\nUsers took this reply for right:\n\n> " + golden.Escape(strings.Join(strings.Fields(c.Text), " "))
+	}
 	for _, comment := range c.Comments {
 		note += "\n\n> " + golden.Escape(comment)
 	}
@@ -92,8 +96,23 @@ func (h *Harvest) Take(ctx context.Context, c feedback.Candidate) error {
 	return h.change(len(h.now)-1, func(set *golden.Set) ([]byte, error) {
 		return set.Add(golden.New{ID: id, Text: c.Question, Note: note, Answered: golden.Answered{Query: query}, Settings: []golden.Setting{
 			{Key: "draft", Value: "true"}, {Key: "also-asked", Value: golden.List(c.AlsoAsked)},
-			{Key: "rejected", Value: golden.List(c.Rejected)}}})
+			{Key: "rejected", Value: golden.List(c.Rejected)}, {Key: "chart", Value: askedForm(c, query)}}})
 	})
+}
+
+// askedForm is the form of a chart that was rated up, as settings ask for it; "" without a query that gives its data.
+func askedForm(c feedback.Candidate, query string) string {
+	spec, err := chart.Parse([]byte(c.Chart))
+	if c.Chart == "" || query == "" || err != nil || spec.Beyond != "" {
+		return ""
+	}
+	form := "{mark: " + spec.Mark
+	for _, channel := range spec.Channels {
+		if slices.Contains(chart.FieldChannels(), channel.Name) && channel.Aggregate == "" && channel.TimeUnit == "" && !channel.Bin {
+			form += ", " + channel.Name + ": " + golden.Scalar(channel.Field)
+		}
+	}
+	return form + "}"
 }
 
 // reject keeps queries that were rated down with a question that is there.

@@ -29,8 +29,10 @@ type Refreshed struct {
 // the context; a reference that does not run is in what it gives.
 func Refresh(ctx context.Context, q expect.Queries, read expect.Tables, set *golden.Set, parallel int) ([]Refreshed, error) {
 	var all []Refreshed
-	for _, question := range set.All() {
-		all = append(all, Refreshed{Question: question, Answer: &question.Answer})
+	for _, question := range set.Each() {
+		if question.Base == nil || question.Answer.Table != nil { // for a role only what stands under a heading of its own is written
+			all = append(all, Refreshed{Question: question, Answer: &question.Answer})
+		}
 		for _, r := range question.Readings {
 			all = append(all, Refreshed{Question: question, Reading: r.Title, Answer: &r.Answer})
 		}

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"tovrel/apart"
 	"tovrel/attempt"
 	"tovrel/cause"
 	"tovrel/core/edit"
@@ -31,6 +32,8 @@ type AddedRow struct {
 	Null    []bool
 	Tells   []int // which survivors, by place
 	Why     string
+
+	good bool // it told a survivor apart
 }
 
 const (
@@ -53,9 +56,17 @@ func Strengthen(ctx context.Context, p attempt.Plan, s *Strength, place int) err
 		return ctx.Err()
 	}
 	e := expectations[0]
-	h := &hardening{place: on, firstKey: place * 2 * baseRows * mostVariants, strength: s, reference: e.Reference,
+	h := &hardening{place: on, base: apart.NewBase(on.Pool, on.Tables, on.Dialect), firstKey: place * 2 * baseRows * mostVariants,
+		strength: s, reference: e.Reference,
 		rules: s.Chosen.Question.Rules.Over(s.Chosen.Set.Rules.Over(p.Rules)), known: match.Known{Rounded: e.Known.Rounded},
 		right: map[[2]int]*table.Table{}}
+	if on.Facts != nil {
+		facts, err := on.Facts(ctx)
+		if err != nil {
+			return err
+		}
+		h.laws = facts.Laws
+	}
 	if h.rows, err = h.candidates(ctx, e.Tree); err != nil || len(h.rows) == 0 {
 		return err
 	}
@@ -86,20 +97,46 @@ type hardening struct {
 	reference string
 	rules     match.Rules
 	known     match.Known
+	base      *apart.Base
+	laws      []twin.Law  // that no row may break
 	rows      []*AddedRow // to be tried, the plainest of a table first
-	good      []int       // those that told a survivor apart
 	right     map[[2]int]*table.Table
 }
 
 // together is how many rows are tried at once: more would hide each other.
 const together = 24
 
-// find looks for one row with which a survivor's result differs from the reference's; nil where there is none. Rows that told others
-// apart are looked at first, then some rows of a table at once.
+// find looks for one row with which a survivor's result differs from the reference's, and that breaks no fact of the dataset; nil where
+// there is none. Rows that told others apart are looked at first.
 func (h *hardening) find(ctx context.Context, survivor string, end time.Time) (*AddedRow, error) {
-	for _, at := range h.good {
+	for {
+		at, err := h.search(ctx, survivor, end)
+		if at < 0 || err != nil {
+			return nil, err
+		}
+		row := h.rows[at]
+		lawful, err := h.lawful(ctx, row)
+		if err != nil {
+			return nil, err
+		}
+		if lawful {
+			row.good = true
+			return row, nil
+		}
+		h.rows = slices.Delete(h.rows, at, at+1)
+		clear(h.right) // it goes by places
+	}
+}
+
+// search is the place of a row with which a survivor's result differs: of one that told others apart, else of one among some of a table
+// that are tried at once; -1 where there is none.
+func (h *hardening) search(ctx context.Context, survivor string, end time.Time) (int, error) {
+	for at, row := range h.rows {
+		if !row.good {
+			continue
+		}
 		if differs, err := h.differs(ctx, survivor, at, at+1); err != nil || differs {
-			return h.rows[at], err
+			return at, err
 		}
 	}
 	for from := 0; from < len(h.rows) && time.Now().Before(end); {
@@ -109,26 +146,27 @@ func (h *hardening) find(ctx context.Context, survivor string, end time.Time) (*
 		}
 		differs, err := h.differs(ctx, survivor, from, to)
 		if err != nil {
-			return nil, err
+			return -1, err
 		}
 		if differs {
 			if at, err := h.halve(ctx, survivor, from, to); err != nil || at >= 0 {
-				if at < 0 {
-					return nil, err
-				}
-				h.good = append(h.good, at)
-				return h.rows[at], nil
+				return at, err
 			}
 		}
 		from = to
 	}
 	for at := len(h.rows) - 1; at >= 0 && time.Now().Before(end); at-- { // those with most changes may hide each other
 		if differs, err := h.differs(ctx, survivor, at, at+1); err != nil || differs {
-			h.good = append(h.good, at)
-			return h.rows[at], err
+			return at, err
 		}
 	}
-	return nil, nil
+	return -1, nil
+}
+
+// lawful tells whether a row breaks no fact that holds on the sample.
+func (h *hardening) lawful(ctx context.Context, row *AddedRow) (bool, error) {
+	law, err := h.base.Broken(ctx, h.added([]*AddedRow{row}), h.laws)
+	return law == nil, err
 }
 
 // halve narrows rows that tell a survivor apart down to one; -1 where only several together do.
@@ -170,9 +208,20 @@ func (h *hardening) differs(ctx context.Context, survivor string, from, to int) 
 	return !match.Match(right, got, h.rules, h.known).Matched, nil
 }
 
-// with runs a query as if rows were there: common table expressions take the tables' names. Nil for a query that does not run.
+// with runs a query as if rows were there. Nil for a query that does not run.
 func (h *hardening) with(ctx context.Context, rows []*AddedRow, query string) (*table.Table, error) {
-	added := map[string][]twin.Step{}
+	timed, cancel := context.WithTimeout(ctx, longestStrengthEdit)
+	defer cancel()
+	result, err := h.base.With(h.added(rows)).Query(timed, engine.Request{SQL: query})
+	if _, failed := expect.Failure(err); failed || timed.Err() != nil {
+		return nil, ctx.Err()
+	}
+	return result.Table, err
+}
+
+// added are the steps by which rows are there.
+func (h *hardening) added(rows []*AddedRow) apart.Changes {
+	out := apart.Changes{}
 	for _, r := range rows {
 		types := h.place.Edits.Types[strings.ToLower(r.Table)]
 		var cells []twin.TypedCell
@@ -183,34 +232,17 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, query string) (*
 			}
 			cells = append(cells, cell)
 		}
-		added[r.Table] = append(added[r.Table], twin.Add{Cells: cells})
+		out[r.Table] = append(out[r.Table], twin.Add{Cells: cells})
 	}
-	var shadows []sqltext.Shadow
-	for name, steps := range added {
-		shadows = append(shadows, sqltext.Shadow{Table: name, Columns: h.place.Edits.ColumnNames(name), Steps: steps})
-	}
-	text, err := sqltext.Shadowed(query, shadows, sqltext.In(h.place.Dialect))
-	if err != nil {
-		return nil, err
-	}
-	timed, cancel := context.WithTimeout(ctx, longestStrengthEdit)
-	defer cancel()
-	result, err := h.place.Pool.Query(timed, engine.Request{SQL: text})
-	if _, failed := expect.Failure(err); failed || timed.Err() != nil {
-		return nil, ctx.Err()
-	}
-	return result.Table, err
+	return out
 }
 
 // candidates are the rows to try, the plainest first.
 func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*AddedRow, error) {
-	bounds := twin.Boundaries([]*sql.Tree{reference}, func(formula string) string {
-		result, err := h.place.Pool.Query(ctx, engine.Request{SQL: sqltext.AsText(formula)})
-		if err != nil {
-			return "" // without its value there are fewer candidates
-		}
-		return textOf(result.Table.Columns[0].Value(0))
-	})
+	bounds, err := expect.BoundariesOf(ctx, h.place.Pool, []*sql.Tree{reference})
+	if err != nil {
+		return nil, err
+	}
 	var out []*AddedRow
 	for _, name := range reference.TablesRead() {
 		types, known := h.place.Edits.Types[name]
@@ -299,7 +331,7 @@ func (h *hardening) changed(variants []*AddedRow, at int, column engine.Column, 
 	for _, text := range values {
 		for _, v := range variants {
 			if len(out)+len(variants) < mostVariants {
-				out = append(out, v.with(at, text, false, column.Name+" "+text))
+				out = append(out, h.along(v, v.with(at, text, false, column.Name+" "+text), at))
 			}
 		}
 	}
@@ -307,6 +339,24 @@ func (h *hardening) changed(variants []*AddedRow, at int, column engine.Column, 
 		out = append(out, variants[0].with(at, "", true, "no "+column.Name))
 	}
 	return out
+}
+
+// along is a changed row in which the moments that keep an order with the changed one moved as far.
+func (h *hardening) along(was, is *AddedRow, at int) *AddedRow {
+	for _, l := range h.laws {
+		if l.Kind != twin.Ordered || l.Table != is.Table || !slices.Contains(l.Columns, is.Columns[at]) {
+			continue
+		}
+		for i, name := range is.Columns {
+			if i == at || is.Null[i] || was.Null[at] || !slices.Contains(l.Columns, name) || is.Cells[i] != was.Cells[i] {
+				continue
+			}
+			if moved, fits := twin.Along(was.Cells[i], was.Cells[at], is.Cells[at]); fits {
+				is.Cells[i] = moved
+			}
+		}
+	}
+	return is
 }
 
 func (r *AddedRow) with(at int, text string, null bool, why string) *AddedRow {

@@ -37,6 +37,9 @@ type compareForm struct {
 	KnownWrongSolid    []string             `json:"known_wrong_solid"`
 	Warnings           []string             `json:"warnings"`
 	Planning           *Planning            `json:"planning,omitempty"`
+	Varied             []versus.Varied      `json:"varied"`
+	ChangedAnswers     []string             `json:"changed_answers"`
+	Answers            driftForm            `json:"answers"`
 }
 
 // flipForm is a question that changed, with the attempts that show it.
@@ -63,6 +66,7 @@ type CompareOptions struct {
 	Seed     uint64
 	Queries  bool // both queries of each question that changed
 	Parts    bool // every tag and feature, not only what got worse
+	All      bool // of more than two runs every question, not only where they differ
 	Planning *Planning
 }
 
@@ -73,7 +77,7 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 		screen.Parts = []Part{{Grid: flipMachineGrid(c)}}
 		return screen
 	}
-	screen.Parts = append(screen.Parts, sideParts(c)...)
+	screen.Parts = append(append(screen.Parts, variedPart(c)), sideParts(c)...)
 	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Improved, versus.Unstable} {
 		screen.Parts = append(screen.Parts, flipParts(c, kind, o.Queries)...)
 	}
@@ -133,50 +137,6 @@ func points(difference float64) string {
 	return fmt.Sprintf("%+.1f", 100*difference)
 }
 
-func compareHeadline(c versus.Comparison) []Text {
-	if c.Itself {
-		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s is compared with itself: nothing can differ.", nameOf(c.Before))}}
-	}
-	if c.LikeForLike == 0 {
-		return []Text{{Tone: Strong, Text: fmt.Sprintf("%s and %s have no question that is like for like: there is nothing "+
-			"to compare.", nameOf(c.Before), nameOf(c.After))}}
-	}
-	tone, words := Strong, "No detectable change"
-	switch c.Outcome {
-	case versus.Better:
-		tone, words = Right, "Better"
-	case versus.Worse:
-		tone, words = Wrong, "Worse"
-	}
-	lines := []Text{{Tone: tone, Text: fmt.Sprintf("%s: %s against %s: %d improved, %d regressed, %d unstable of %s like for "+
-		"like.", words, nameOf(c.After), nameOf(c.Before),
-		len(c.Of(versus.Improved)), len(c.Of(versus.Regressed)), len(c.Of(versus.Unstable)),
-		plural(c.LikeForLike, "question", "questions"))}}
-	line := fmt.Sprintf("Accuracy %s to %s, a difference of %s points (interval %s to %s); ", Percent(c.Accuracy[0]),
-		Percent(c.Accuracy[1]), points(c.Difference), points(c.Interval[0]), points(c.Interval[1]))
-	if c.Outcome == versus.NoChange {
-		line += fmt.Sprintf("it cannot be told from noise: p = %s (%s). ", pValue(c.PValue), c.Test)
-		if c.Interval[0] > 0 || c.Interval[1] < 0 {
-			line += "The interval leaves zero out, but with so few questions that differ it is too narrow: the test decides. "
-		}
-	} else {
-		line += fmt.Sprintf("p = %s (%s). ", pValue(c.PValue), c.Test)
-	}
-	if c.Smallest < 1 {
-		line += fmt.Sprintf("These questions find differences from %.0f points on.", 100*c.Smallest)
-	} else {
-		line += "These questions are too few to find any difference."
-	}
-	return append(lines, Text{Text: line})
-}
-
-func pValue(p float64) string {
-	if p < 0.0001 {
-		return "<0.0001"
-	}
-	return fmt.Sprintf("%.4f", p)
-}
-
 func gaugeOf(s record.Summary) Gauge {
 	g := Gauge{Name: s.Translator, Note: "nothing scored"}
 	if s.Accuracy != nil {
@@ -226,6 +186,13 @@ func sideGrid(all []record.Summary) *Grid {
 		}
 		return fmt.Sprintf("%.4f", s.Cost/float64(s.Right))
 	})
+	if slices.ContainsFunc(all, func(s record.Summary) bool { return s.Level != all[0].Level }) {
+		row("level of the briefing", func(s record.Summary) string { return cmp.Or(s.Level, "–") })
+	}
+	if slices.ContainsFunc(all, func(s record.Summary) bool { return len(s.Models) > 0 }) {
+		row("models", func(s record.Summary) string { return cmp.Or(strings.Join(s.Models, ", "), "–") })
+		row("tokens in / out", func(s record.Summary) string { return fmt.Sprintf("%d / %d", s.InputTokens, s.OutputTokens) })
+	}
 	row("median / 95th percentile of asking", func(s record.Summary) string {
 		return Milliseconds(s.LatencyMS.P50) + " / " + Milliseconds(s.LatencyMS.P95)
 	})
@@ -248,6 +215,10 @@ func reasonOf(f versus.Flip) string {
 
 var flipTitles = map[versus.FlipKind]string{versus.Regressed: "Regressed: solid, now broken",
 	versus.Improved: "Improved: broken, now solid", versus.Unstable: "Unstable: changed through flaky"}
+
+// rivalTitles are those of two translators, of which none was there before the other.
+var rivalTitles = map[versus.FlipKind]string{versus.Regressed: "Lost: solid for the first alone", versus.Improved: "Won: solid for the " +
+	"second alone", versus.Unstable: "Undecided: flaky for one of them"}
 
 func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 	flips := slices.DeleteFunc(slices.Clone(c.Flips), func(f versus.Flip) bool { return f.Kind != kind })
@@ -272,7 +243,11 @@ func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 			*g = g.withoutColumn(name)
 		}
 	}
-	return append([]Part{{Title: flipTitles[kind], Grid: g}}, parts...)
+	titles := flipTitles
+	if isRivalry(c) {
+		titles = rivalTitles
+	}
+	return append([]Part{{Title: titles[kind], Grid: g}}, parts...)
 }
 
 func queryOf(a record.Attempt) string {
@@ -341,6 +316,11 @@ func flipMachineGrid(c versus.Comparison) *Grid {
 	)
 	g.Main = true
 	g.Machine = true
+	for _, name := range c.Drift.Changed {
+		if !slices.ContainsFunc(c.Flips, func(f versus.Flip) bool { return f.Question == name }) {
+			g.Rows = append(g.Rows, []Cell{text(name), text("another answer"), text(""), text(""), text(""), text(""), text("")})
+		}
+	}
 	for _, m := range c.Moved {
 		g.Rows = append(g.Rows, []Cell{text(m.Question), text("moved ground"), text(""), text(""),
 			text(strings.Join(m.Changed, ", ")), text(""), text("")})
@@ -381,6 +361,10 @@ func compareFormOf(c versus.Comparison, o CompareOptions) compareForm {
 		SmallestDetectable: c.Smallest, Seed: o.Seed, Flips: []flipForm{}, Faults: c.Faults, Groups: c.Groups,
 		OnlyBefore: some(c.OnlyBefore), OnlyAfter: some(c.OnlyAfter),
 		KnownWrong: some(c.Known), KnownWrongSolid: some(c.KnownSolid), Warnings: some(c.Warnings), Planning: o.Planning}
+	f.Varied, f.ChangedAnswers, f.Answers = c.Varied, some(c.Drift.Changed), driftFormOf(c.Drift)
+	if f.Varied == nil {
+		f.Varied = []versus.Varied{}
+	}
 	if f.MovedGround == nil {
 		f.MovedGround = []versus.Moved{}
 	}

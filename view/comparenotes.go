@@ -8,7 +8,10 @@ import (
 )
 
 func compareNotes(c versus.Comparison, o CompareOptions) []Text {
-	var lines []Text
+	lines := []Text{driftLine(c.Drift)}
+	if names := c.Drift.Changed; len(names) > 0 {
+		lines = append(lines, Text{Tone: Faint, Text: "Other answers: " + someOf(names) + "."})
+	}
 	if c.Plain != nil && len(c.Moved)+len(c.OnlyBefore)+len(c.OnlyAfter) > 0 {
 		lines = append(lines, Text{Text: fmt.Sprintf("Over all that each run asked, the difference is %s points; like for "+
 			"like it is %s.", points(*c.Plain), points(c.Difference))})
@@ -63,13 +66,25 @@ func someOf(names []string) string {
 	return fmt.Sprintf("%s and %d more", strings.Join(names[:most], ", "), len(names)-most)
 }
 
+// flippedWords say what happened to questions, in the words of versions or of rivals.
+func flippedWords(c versus.Comparison, kind versus.FlipKind, are string) string {
+	switch {
+	case kind == versus.Regressed && isRivalry(c):
+		return are + " lost"
+	case kind == versus.Regressed:
+		return "regressed"
+	case isRivalry(c):
+		return are + " undecided"
+	}
+	return are + " unstable"
+}
+
 func compareNext(c versus.Comparison) []string {
 	for _, kind := range []versus.FlipKind{versus.Regressed, versus.Unstable} {
 		if names := c.Of(kind); len(names) > 0 && c.After.Run > 0 {
 			return []string{fmt.Sprintf("%s; look at the first with `tovrel show %d %s`.",
-				plural(len(names), "question "+map[bool]string{true: "regressed",
-					false: "is unstable"}[kind == versus.Regressed], "questions "+
-					map[bool]string{true: "regressed", false: "are unstable"}[kind == versus.Regressed]), c.After.Run, names[0])}
+				plural(len(names), "question "+flippedWords(c, kind, "is"), "questions "+flippedWords(c, kind, "are")),
+				c.After.Run, names[0])}
 		}
 	}
 	if len(c.Moved) > 0 && c.Before.Run > 0 && c.After.Run > 0 {

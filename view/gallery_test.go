@@ -117,7 +117,8 @@ func TestGallery(t *testing.T) {
 	c := versus.Compare(before, after, random())
 	tell("compare", view.Compare(c, view.CompareOptions{Seed: 5, Parts: true}))
 	tell("compare few", view.Compare(versus.Compare(before, few, random()), view.CompareOptions{Seed: 5}))
-	tell("several", view.CompareSeveral(versus.CompareAll([]versus.Side{before, after, other}, random()), view.CompareOptions{Seed: 5}))
+	tell("several", view.CompareSeveral(versus.CompareAll([]versus.Side{before, after, other}, versus.Options{Random: random()}),
+		view.CompareOptions{Seed: 5}))
 	strength := 0.75
 	for _, way := range [][2]bool{{false, false}, {true, true}} {
 		for _, side := range []versus.Side{after, few} {

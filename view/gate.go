@@ -26,6 +26,9 @@ type conditionForm struct {
 	Outcome versus.Verdict `json:"outcome"`
 	Why     string         `json:"why"`
 	Listed  []string       `json:"listed"`
+	// how often in a year of nights it would not be met though nothing has changed; null where that cannot be told, absent where the
+	// gate is not asked every night
+	FalseAlarms *float64 `json:"false_alarms_a_year,omitempty"`
 }
 
 // Gate shows which conditions a run meets; against is the run that it was compared with, "" for none.
@@ -54,7 +57,8 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 	var cases []Case
 	for _, c := range conditions {
 		form.Conditions = append(form.Conditions,
-			conditionForm{conditionName(c), jsonLimit(c), jsonValue(c), c.Verdict, c.Why, some(c.Listed)})
+			conditionForm{conditionName(c), jsonLimit(c), jsonValue(c), c.Verdict, c.Why, some(c.Listed),
+				c.FalseAlarms})
 		switch c.Verdict {
 		case versus.NotMet:
 			not++

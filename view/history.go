@@ -65,15 +65,29 @@ type Line struct {
 	Low, High []float64
 }
 
-// lines are the trends of a history, in the order in which translators first occur.
+// lines are the trends of a history, in the order in which translators first occur: one for each level of the briefing, for what was told
+// is no version.
 func lines(runs []Listed) []Line {
 	index := map[string]int{}
+	levels := map[string]map[string]bool{} // by base name
+	for _, l := range runs {
+		base := versus.BaseName(l.Run.Translator)
+		if levels[base] == nil {
+			levels[base] = map[string]bool{}
+		}
+		if l.Run.State == record.Complete {
+			levels[base][l.Run.Options.Brief] = true
+		}
+	}
 	var out []Line
 	for _, l := range runs {
 		if l.Run.State != record.Complete || l.Summary.Accuracy == nil {
 			continue
 		}
 		base := versus.BaseName(l.Run.Translator)
+		if level := l.Run.Options.Brief; len(levels[base]) > 1 && level != "" {
+			base += ", told " + level
+		}
 		i, known := index[base]
 		if !known {
 			i = len(out)
@@ -132,7 +146,7 @@ func runColumns() []column[Listed] {
 		declare(Column{Name: "started", Keep: true}, func(l Listed) Cell { return text(l.Run.Started.Format(time.DateTime)) }),
 		declare(Column{Name: "translator", Keep: true}, func(l Listed) Cell { return text(l.Run.Translator) }),
 		declare(Column{Name: "marks", Keep: true}, func(l Listed) Cell { return text(strings.Join(l.Marks, " ")) }),
-		declare(Column{Name: "state", Keep: true}, func(l Listed) Cell { return text(string(l.Summary.State)) }),
+		declare(Column{Name: "state", Keep: true}, Listed.state),
 		declare(Column{Name: "asks", Right: true, Spare: true}, func(l Listed) Cell { return count(l.Summary.AttemptsTotal) }),
 		declare(Column{Name: "accuracy", Right: true, Keep: true}, func(l Listed) Cell { return share(l.Summary.Accuracy) }),
 		declare(Column{Name: "interval", Spare: true}, func(l Listed) Cell { return shareInterval(l.Summary.Interval) }),
@@ -140,6 +154,15 @@ func runColumns() []column[Listed] {
 		declare(Column{Name: "cost", Right: true, Spare: true}, func(l Listed) Cell { return text(fmt.Sprintf("%.4f", l.Summary.Cost)) }),
 		declare(Column{Name: "took", Right: true, Spare: true}, func(l Listed) Cell { return duration(l.Summary.DurationMS) }),
 	}
+}
+
+// state is that of a run; one that tried a change is named so.
+func (l Listed) state() Cell {
+	cell := text(string(l.Summary.State))
+	if l.Run.Options.Trial != "" {
+		cell.Shown = "trial"
+	}
+	return cell
 }
 
 // regressed counts the regressions since the run before; none where there is none.

@@ -128,18 +128,21 @@ func Match(r match.Result) Screen {
 
 // remarkWords say what a remark means.
 var remarkWords = map[match.Remark]string{
-	"hidden-column":   "the query reads a column that the briefing hides (hidden-column)",
-	"parts-disagree":  "another part of the reply says something else (parts-disagree)",
-	match.ExtraColumn: "the answer has more columns than were asked (extra-column)",
-	match.Rounded:     "the answer is rounded (rounded)",
-	match.Reordered:   "the rows stand in another order, which was not asked (reordered)",
-	match.Renamed:     "columns have other names (renamed)",
-	match.Relabelled:  "codes stand for labels, or labels for codes (relabelled)",
-	match.Rescaled:    "the numbers are on another scale, by a factor of 100 (rescaled)",
-	match.Reformatted: "numbers or periods are written in another form (reformatted)",
-	match.Crosstab:    "one table is the crosstab of the other (crosstab)",
-	match.Tied:        "another choice was taken among rows that are tied at the cut (tied)",
-	match.Empty:       "both tables are empty (empty)",
+	"hidden-column":     "the query reads a column that the briefing hides (hidden-column)",
+	"unchecked-figures": "the reply has numbers that could not be checked (unchecked-figures)",
+	"one-of-several":    "one of several statements gives the answer (one-of-several)",
+	match.TotalRow:      "a row of totals that was not asked (total-row)",
+	"parts-disagree":    "another part of the reply says something else (parts-disagree)",
+	match.ExtraColumn:   "the answer has more columns than were asked (extra-column)",
+	match.Rounded:       "the answer is rounded (rounded)",
+	match.Reordered:     "the rows stand in another order, which was not asked (reordered)",
+	match.Renamed:       "columns have other names (renamed)",
+	match.Relabelled:    "codes stand for labels, or labels for codes (relabelled)",
+	match.Rescaled:      "the numbers are on another scale, by a factor of 100 (rescaled)",
+	match.Reformatted:   "numbers or periods are written in another form (reformatted)",
+	match.Crosstab:      "one table is the crosstab of the other (crosstab)",
+	match.Tied:          "another choice was taken among rows that are tied at the cut (tied)",
+	match.Empty:         "both tables are empty (empty)",
 }
 
 func matchHeadline(r match.Result) Text {

@@ -2,6 +2,7 @@ package view
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"tovrel/core/fault"
@@ -33,34 +34,25 @@ type questionForm struct {
 // Question shows one attempt: what it is worth, why, both tables beside each other, and both queries. Others are the
 // question's other attempts in the run.
 func Question(r record.Run, a record.Attempt, tables Tables, others []record.Attempt) Screen {
-	form := questionForm{Attempt: attemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected,
-		Answer: tables.Answer}
-	if a.Reference != "" {
-		form.Reference = &a.Reference
-	}
-	form.Clauses = []sql.Clause{}
-	if a.Shown != nil {
-		form.Clauses = append(form.Clauses, a.Shown.Clauses...)
-	}
+	form := questionFormOf(r, a, tables)
 	screen := Screen{Headline: []Text{questionHeadline(a)}}
 	screen.Parts = append(screen.Parts, Part{Lines: questionLines(r, a)})
 	if len(a.Faults) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "Faults", Grid: faultGrid(a)})
+		if rows := a.Faults[0].Rows; rows != nil {
+			screen.Parts = append(screen.Parts, rowsPart(rows))
+		}
 	}
+	screen.Parts = append(screen.Parts, replyParts(a, tables)...)
 	if c, ok := comparison(a, tables.Expected, tables.Answer); ok {
 		title := "Expected and answer"
 		if a.Verdict == score.Lucky {
-			title += ", on the twin"
+			title += ", " + onWhat(a)
 		}
 		screen.Parts = append(screen.Parts, Part{Title: title, Grid: c.grid()})
 		if lines := keptLines(tables); len(lines) > 0 {
 			screen.Parts = append(screen.Parts, Part{Lines: lines})
 		}
-		m := c.form()
-		m.Matched, m.Closeness = a.Verdict == score.Right, a.Closeness
-		m.Remarks, m.Faults = form.Remarks, form.Faults
-		m.Notes = append(m.Notes, a.Notes...)
-		form.Match = &m
 	}
 	if a.Shown != nil && len(a.Shown.Clauses) > 0 {
 		screen.Parts = append(screen.Parts, Part{Title: "The queries, by clause", Grid: clauseGrid(a.Shown.Clauses)})
@@ -74,7 +66,7 @@ func Question(r record.Run, a record.Attempt, tables Tables, others []record.Att
 	if a.Reference != "" {
 		screen.Parts = append(screen.Parts, Part{Title: "The reference query", Code: &Code{"sql", referenceText(a)}})
 	}
-	if a.Raw != nil && a.Query == "" {
+	if a.Raw != nil && a.Query == "" && a.Look == nil {
 		screen.Parts = append(screen.Parts, Part{Title: "The reply", Code: &Code{"json", string(a.Raw)}})
 	}
 	if len(others) > 0 {
@@ -83,6 +75,26 @@ func Question(r record.Run, a record.Attempt, tables Tables, others []record.Att
 	screen.Data = form
 	screen.Next = questionNext(r, a)
 	return screen
+}
+
+func questionFormOf(r record.Run, a record.Attempt, tables Tables) questionForm {
+	form := questionForm{Attempt: attemptOf(a), Run: r.ID, Translator: r.Translator, Why: a.Why, Expected: tables.Expected,
+		Answer: tables.Answer}
+	if a.Reference != "" {
+		form.Reference = &a.Reference
+	}
+	form.Clauses = []sql.Clause{}
+	if a.Shown != nil {
+		form.Clauses = append(form.Clauses, a.Shown.Clauses...)
+	}
+	if c, ok := comparison(a, tables.Expected, tables.Answer); ok {
+		m := c.form()
+		m.Matched, m.Closeness = a.Verdict == score.Right, a.Closeness
+		m.Remarks, m.Faults = form.Remarks, form.Faults
+		m.Notes = append(m.Notes, a.Notes...)
+		form.Match = &m
+	}
+	return form
 }
 
 // answerText and referenceText are queries as people write them; as they came, with marks, where they have no syntax trees.
@@ -141,6 +153,14 @@ func keptLines(tables Tables) []Text {
 	return lines
 }
 
+// onWhat are the data on which a lucky answer was not right.
+func onWhat(a record.Attempt) string {
+	if slices.Contains(a.MissedOn, record.MadeRows) {
+		return "on the sample with what is said above"
+	}
+	return "on the twin"
+}
+
 func questionHeadline(a record.Attempt) Text {
 	line := fmt.Sprintf("%s is %s", a.Question, a.Verdict)
 	if a.Why != "" {
@@ -169,9 +189,13 @@ func questionLines(r record.Run, a record.Attempt) []Text {
 	for _, n := range a.Notes {
 		lines = append(lines, Text{Tone: Unscored, Text: "Note: " + n})
 	}
+	lines = append(lines, saidBeside(a)...)
 	took := fmt.Sprintf("Run %d, %s: asking took %s", r.ID, r.Translator, Milliseconds(float64(a.Latency.Microseconds())/1000))
 	if a.Ran > 0 {
 		took += ", executing " + Milliseconds(float64(a.Ran.Microseconds())/1000)
+	}
+	if level := r.Options.Brief; level != "" {
+		took += "; briefing: " + level
 	}
 	return append(lines, Text{Tone: Faint, Text: took + "."})
 }

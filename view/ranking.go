@@ -2,6 +2,7 @@ package view
 
 import (
 	"fmt"
+	"strings"
 
 	"tovrel/core/record"
 	"tovrel/core/versus"
@@ -12,6 +13,7 @@ type severalForm struct {
 	Runs    []record.Summary `json:"runs"`
 	Pairs   []compareForm    `json:"pairs"`
 	Ranking []rankedForm     `json:"ranking"`
+	Matrix  []matrixForm     `json:"matrix"` // the questions where the runs differ, or all of them
 }
 
 type rankedForm struct {
@@ -26,7 +28,8 @@ type rankedForm struct {
 
 // CompareSeveral shows more than two runs against each other.
 func CompareSeveral(s versus.Several, o CompareOptions) Screen {
-	form := severalForm{Runs: []record.Summary{}, Pairs: []compareForm{}, Ranking: []rankedForm{}}
+	form := severalForm{Runs: []record.Summary{}, Pairs: []compareForm{}, Ranking: []rankedForm{},
+		Matrix: matrixFormOf(s, o.All)}
 	for _, p := range s.Pairs {
 		form.Pairs = append(form.Pairs, compareFormOf(p.Comparison, o))
 	}
@@ -39,6 +42,7 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 		gauges = append(gauges, gaugeOf(sum))
 	}
 	ranks := rankGrid(s.Ranking)
+	ranks.Main = !o.All // CSV has one table: the ranking, or every question
 	differ := 0
 	for _, p := range s.Pairs {
 		if p.Outcome != versus.NoChange {
@@ -50,9 +54,9 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 	return Screen{Data: form, Headline: []Text{{Tone: Strong,
 		Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first),
 			len(s.Ranking), plural(len(s.Pairs), "pair", "pairs"), differ)}},
-		Parts: []Part{{Gauges: gauges}, {Title: "Ranking; undominated: none is as good, as cheap and as fast, and better in " +
-			"one of these", Grid: ranks}, {Title: "Pairs, like for like", Grid: pairs},
-			{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}}},
+		Parts: append([]Part{{Gauges: gauges}, {Title: "Ranking; undominated: none is as good, as cheap and as fast, and better in " +
+			"one of these", Grid: ranks}, {Title: "Pairs, like for like", Grid: pairs}}, append(matrixParts(s, o.All),
+			Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}})...),
 		Next: []string{fmt.Sprintf("See what changed between two of them with `tovrel compare %s %s`.",
 			s.Pairs[0].Before.Translator, s.Pairs[0].After.Translator)}}
 }
@@ -97,7 +101,7 @@ func pairGrid(pairs []versus.Pair) *Grid {
 			if p.Outcome == versus.NoChange {
 				return text(string(p.Outcome))
 			}
-			return text(p.After.Translator + " is " + string(p.Outcome))
+			return text(p.After.Translator + " is " + strings.ToLower(outcomeWords(p.Comparison)))
 		}),
 		declare(Column{Name: "points", Right: true, Keep: true}, func(p versus.Pair) Cell { return text(points(p.Difference)) }),
 		declare(Column{Name: "interval", Keep: true}, func(p versus.Pair) Cell {

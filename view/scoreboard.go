@@ -32,6 +32,14 @@ type Attempt struct {
 	QueryRan  string         `json:"query_ran,omitempty"` // where it is not the query as written, for the dataset's today
 	Before    score.Verdict  `json:"before,omitempty"`    // of the turn that a follow-up follows
 	Tries     []Try          `json:"tries,omitempty"`     // where there was more than one
+	Facts     *record.Facts  `json:"facts,omitempty"`     // of a question that lists facts
+	Chart     *record.Chart  `json:"chart,omitempty"`
+	Decided   string         `json:"decided,omitempty"` // what a person decided; left out where the rules did
+
+	Explanation  string `json:"explanation,omitempty"`
+	Model        string `json:"model,omitempty"`
+	InputTokens  int64  `json:"input_tokens,omitempty"`
+	OutputTokens int64  `json:"output_tokens,omitempty"`
 }
 
 // Try is the JSON form of one try of an ask.
@@ -45,7 +53,9 @@ type Try struct {
 func attemptOf(a record.Attempt) Attempt {
 	out := Attempt{Question: a.Question, Wording: a.Wording, Repeat: a.Repeat, Turn: a.Turn, Verdict: a.Verdict, Closeness: a.Closeness,
 		Remarks: a.Remarks, Faults: a.Faults, LatencyMS: float64(a.Latency.Microseconds()) / 1000,
-		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost, QueryRan: a.Instead, Before: a.Before}
+		QueryMS: float64(a.Ran.Microseconds()) / 1000, Cost: a.Cost, QueryRan: a.Instead, Before: a.Before,
+		Facts: a.Facts, Chart: a.Chart, Decided: a.Decided, Explanation: a.Explanation, Model: a.Model,
+		InputTokens: a.InputTokens, OutputTokens: a.OutputTokens}
 	for _, t := range a.Tries {
 		out.Tries = append(out.Tries, Try{t.Ask, float64(t.Latency.Microseconds()) / 1000, t.Problem})
 	}
@@ -195,14 +205,19 @@ func verdictLines(s record.Summary) []Text {
 	if s.Cost > 0 {
 		line += fmt.Sprintf(" and cost %.4f", s.Cost)
 	}
-	return append(lines, Text{Tone: Faint, Text: line + "."})
+	lines = append(lines, Text{Tone: Faint, Text: line + "."})
+	if under := circumstancesOf(s); under != "" {
+		lines = append(lines, Text{Tone: Faint, Text: under + "."})
+	}
+	return lines
 }
 
 var reasonWords = map[fault.Reason]string{
 	fault.ReasonTransport:       "the translator could not be reached",
 	fault.ReasonOverBudget:      "the budget was spent before they were asked",
 	fault.ReasonReferenceFailed: "the reference query does not run",
-	fault.ReasonTextTooLong:     "more rows are expected, or more is said, than replies in words are judged with",
+	fault.ReasonTextTooLong:     "more is said than replies in words are judged with",
+	fault.ReasonNeedsALook:      "no rule decides: a person must look (tovrel review)",
 	fault.ReasonInternalError:   "a defect of tovrel itself: please report it",
 	fault.ReasonNotBuilt:        "this kind of question or reply is not judged yet",
 }
@@ -286,7 +301,15 @@ func questionGrid(attempts []record.Attempt) *Grid {
 		declare(Column{Name: "why", Head: true}, why),
 	)
 	several := severalWordings(attempts)
-	g := gridOf(attempts, verdict, question,
+	folded, more := foldRoles(attempts)
+	question = declare(Column{Name: "question", Keep: true}, func(a record.Attempt) Cell {
+		cell := text(a.Question)
+		if n := more[a.Question]; n > 0 {
+			cell.Shown = fmt.Sprintf("%s, and for %d more", a.Question, n)
+		}
+		return cell
+	})
+	g := gridOf(folded, verdict, question,
 		declare(Column{Name: "closeness", Right: true, Keep: true, Spare: true}, closeness),
 		declare(Column{Name: "wording", Spare: true, Room: 30}, func(a record.Attempt) Cell {
 			if !several[a.Question] {

@@ -2,6 +2,7 @@ package view
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 	"strings"
 )
@@ -33,6 +34,16 @@ type TwinTable struct {
 type twinsForm struct {
 	Dataset string     `json:"dataset"`
 	Twins   []TwinForm `json:"twins"`
+}
+
+// TwinCost is what making twins of a dataset of so many rows takes, in seconds, in words.
+func TwinCost(name string, twins int, rows int64, seconds float64) string {
+	what := fmt.Sprintf("%d twins of %s are", twins, name)
+	if twins == 1 {
+		what = fmt.Sprintf("One twin of %s is", name)
+	}
+	return fmt.Sprintf("%s made first, of %s rows: about %s. They are kept for later runs.", what, grouped(fmt.Sprint(rows)),
+		Milliseconds(math.Ceil(seconds)*1000))
 }
 
 // Twins shows the twins of a dataset.

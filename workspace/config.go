@@ -26,6 +26,7 @@ var (
 		"null-words", "decimal", "thousands", "date-format", "skip-last"}}
 
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
+		"protocol",
 		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version",
 		"quirks", "seed"}}
 

@@ -14,13 +14,14 @@ import (
 // gateKeys are the conditions of a gate, and how they are judged.
 var gateKeys = yamldoc.Keys{Known: []string{"accuracy", "drop", "regressions", "unstable", "wrong", "failed", "unscored",
 	"must-pass", "faults", "flaky", "latency-p95",
-	"cost-per-right", "strength", "tags", "confident", "thin-evidence"}}
+	"cost-per-right", "strength", "tags", "drift", "asked", "confident", "thin-evidence"}}
 
 // leastConditions are those that a value must reach; the others are limits from above.
 var leastConditions = map[string]bool{"accuracy": true, "strength": true}
 
 // shares are the conditions whose value is a share. Those that take a number too, such as unscored, are none.
-var shares = map[string]bool{"accuracy": true, "drop": true, "wrong": true, "failed": true, "flaky": true, "strength": true}
+var shares = map[string]bool{"accuracy": true, "drop": true, "wrong": true, "failed": true, "flaky": true, "strength": true,
+	"drift": true}
 
 // gate reads the conditions that a run must meet, in the order of the documented keys.
 func (c *config) gate(n yamldoc.Node) {
@@ -37,6 +38,8 @@ func (c *config) gate(n yamldoc.Node) {
 		switch name {
 		case "confident":
 			g.Confident = c.Bool(f, name)
+		case "asked":
+			g.Nightly = c.oneOf(f, name, []string{"once", "nightly"}) == "nightly"
 		case "thin-evidence":
 			g.ThinPasses = c.oneOf(f, name, []string{"fail", "pass"}) == "pass"
 		case "must-pass":

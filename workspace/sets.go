@@ -165,13 +165,20 @@ type Chosen struct {
 // Name is the question's name in the workspace.
 func (c Chosen) Name() string { return c.Set.QuestionName(c.Question) }
 
+// isNamed tells whether a name is a question's; one with parameters is also meant by its name without them, in all its combinations.
+func (c Chosen) isNamed(name string, isSet bool) bool {
+	q := c.Question
+	base := q.Base != nil && (c.Set.QuestionName(q.Base) == name || q.Base.ID == name && !isSet)
+	return c.Name() == name || q.ID == name && !isSet || base
+}
+
 // Choose selects questions by the names of sets and questions; no names choose all. Follow-ups come with their question. A question may
 // be named without its set where only one has it, and no set has that name. Drafts are never chosen. It errs for a name that nothing has,
 // with the nearest.
 func Choose(sets []*golden.Set, names []string) ([]Chosen, error) {
 	var all []Chosen
 	for _, s := range sets {
-		for _, q := range s.All() {
+		for _, q := range s.Each() {
 			if !q.Draft {
 				all = append(all, Chosen{s, q})
 			}
@@ -233,7 +240,7 @@ func want(all []Chosen, name string, wanted map[*golden.Question]bool) error {
 	isSet := slices.ContainsFunc(all, func(c Chosen) bool { return c.Set.Name == name })
 	for _, c := range all {
 		known = append(known, c.Name())
-		if c.Set.Name == name || c.Name() == name || c.Question.ID == name && !isSet {
+		if c.Set.Name == name || c.isNamed(name, isSet) {
 			wanted[c.Question] = true
 			found[c.Set.Name] = true
 			ambiguous = append(ambiguous, c.Name())

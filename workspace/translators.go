@@ -22,7 +22,7 @@ var kindKeys = map[string][]string{
 
 // commonKeys are those of all kinds.
 var commonKeys = map[string]bool{"kind": true, "parallel": true, "timeout": true, "dialect": true, "rate": true,
-	"retries": true, "price": true, "thread": true, "score": true}
+	"retries": true, "price": true, "thread": true, "score": true, "protocol": true}
 
 // Kinds lists the kinds of translators.
 func Kinds() []string { return []string{"command", "http", "chat", "mcp", "recorded", "pocket"} }
@@ -42,7 +42,7 @@ func (c *config) translators(n yamldoc.Node) {
 
 func (c *config) translator(e yamldoc.Entry, fields map[string]yamldoc.Node) *Translator {
 	t := &Translator{Name: e.Key, At: c.Position(e.At), Parallel: c.w.Run.Parallel, Timeout: c.w.Run.Timeout,
-		Retries: defaultRetries, Thread: "own"}
+		Retries: defaultRetries, Thread: "own", Protocol: 1}
 	c.asking(fields, t)
 	if fields["kind"] == nil {
 		c.Report(e.At, "kind-missing", fmt.Sprintf("translator %s has no kind", e.Key), "add kind: with one of "+
@@ -92,7 +92,12 @@ func (c *config) asking(fields map[string]yamldoc.Node, t *Translator) {
 		t.Thread = c.oneOf(f, "thread", []string{"own", "golden"})
 	}
 	if f := fields["score"]; f != nil {
-		t.Score = c.oneOf(f, "score", []string{"query", "table", "text"})
+		t.Score = c.oneOf(f, "score", []string{"query", "table", "chart", "text"})
+	}
+	if f := fields["protocol"]; f != nil {
+		if t.Protocol = c.Whole(f, "protocol", 1); t.Protocol > 2 {
+			c.Report(f, "unknown-value", fmt.Sprintf("there is no version %d of the protocol", t.Protocol), "its versions are 1 and 2")
+		}
 	}
 	if f := fields["price"]; f != nil {
 		price := c.Fields(f, "price", priceKeys)

@@ -74,6 +74,7 @@ type Translator struct {
 	Retries  int
 	Price    Price
 	Thread   string // own or golden
+	Protocol int    // version of the protocol
 	Score    string // the part that is judged; "" for the first that is there
 
 	Run         []string          // command, mcp: the program and its arguments

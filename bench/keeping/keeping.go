@@ -56,9 +56,9 @@ func twins(program, dir string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("one twin of %d orders, with the search for what it must keep: %.1f s (limit 20 s); each further one %.1f s; "+
+	fmt.Printf("one twin of %d orders, with the search for what it must keep: %.1f s (limit 8 s); each further one %.1f s (limit 4 s); "+
 		"a plain copy in the raw engine %.2f s, ratio %.0f\n",
-		orders, first.Seconds(), three.Seconds()/2, raw.Seconds(), first.Seconds()/raw.Seconds())
+		orders, first.Seconds(), (three - first).Seconds(), raw.Seconds(), first.Seconds()/raw.Seconds())
 	return nil
 }
 

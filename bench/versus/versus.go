@@ -25,22 +25,23 @@ const (
 	questions   = 10_000
 	repeats     = 10
 	gated       = 10_000 // attempts
-	manyRuns    = 1_000
+	abreast     = 8
+	manyRuns    = 10_000
 	fewAttempts = 40
 )
 
 // Measure measures a program and prints what it saw.
 func Measure(program string) error {
 	big, err := workspace("big", func(s *history.Store) error {
-		for version := 1; version <= 2; version++ {
+		for version := 1; version <= abreast; version++ {
 			if err := fill(s, version, questions, repeats); err != nil {
 				return err
 			}
 		}
-		if err := fill(s, 3, gated/repeats, repeats); err != nil {
+		if err := fill(s, abreast+1, gated/repeats, repeats); err != nil {
 			return err
 		}
-		return fill(s, 4, gated, 1)
+		return fill(s, abreast+2, gated, 1)
 	})
 	if err != nil {
 		return err
@@ -50,18 +51,39 @@ func Measure(program string) error {
 	if err != nil {
 		return err
 	}
+	matrix, _, err := once(program, big, "compare", "1", "2", "3", "4", "5", "6", "7", "8", "--output", "json")
+	if err != nil {
+		return err
+	}
 	raw, err := rawRead(big)
 	if err != nil {
 		return err
 	}
-	gate, _, err := median(program, big, "gate", "3", "--against", "3", "--output", "json")
+	gate, _, err := median(program, big, "gate", "9", "--against", "9", "--output", "json")
 	if err != nil {
 		return err
 	}
-	single, _, err := median(program, big, "gate", "4", "--against", "4", "--output", "json")
+	single, _, err := median(program, big, "gate", "10", "--against", "10", "--output", "json")
 	if err != nil {
 		return err
 	}
+	show, list, err := aHistory(program)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("compare two runs of %d attempts: %d ms (limit 1000), %d MB (limit 200); reading their rows alone through the "+
+		"raw driver: %d ms, ratio %.2f\n",
+		questions*repeats, compare.Milliseconds(), memory>>20, raw.Milliseconds(), float64(compare)/float64(raw))
+	fmt.Printf("a matrix of %d such runs: %d ms (limit 5000)\n", abreast, matrix.Milliseconds())
+	fmt.Printf("gate on %d attempts: %d ms (limit 300) at %d questions; %d ms at as many questions as attempts\n", gated,
+		gate.Milliseconds(), gated/repeats, single.Milliseconds())
+	fmt.Printf("show latest in a history of %d runs: %d ms (limit 100); the list of all: %d ms (limit 500)\n", manyRuns,
+		show.Milliseconds(), list.Milliseconds())
+	return nil
+}
+
+// aHistory measures looking at the newest run of a long history, and listing all.
+func aHistory(program string) (show, list time.Duration, err error) {
 	many, err := workspace("many", func(s *history.Store) error {
 		for version := 1; version <= manyRuns; version++ {
 			if err := fill(s, version, fewAttempts, 1); err != nil {
@@ -71,25 +93,15 @@ func Measure(program string) error {
 		return nil
 	})
 	if err != nil {
-		return err
+		return 0, 0, err
 	}
 	defer os.RemoveAll(many) //nolint:errcheck // a scratch folder
-	show, _, err := median(program, many, "show", "latest", "--output", "json")
+	show, _, err = median(program, many, "show", "latest", "--output", "json")
 	if err != nil {
-		return err
+		return 0, 0, err
 	}
-	list, _, err := median(program, many, "history", "--output", "json")
-	if err != nil {
-		return err
-	}
-	fmt.Printf("compare two runs of %d attempts: %d ms (limit 2000), %d MB (limit 500); reading their rows alone through the "+
-		"raw driver: %d ms, ratio %.2f\n",
-		questions*repeats, compare.Milliseconds(), memory>>20, raw.Milliseconds(), float64(compare)/float64(raw))
-	fmt.Printf("gate on %d attempts: %d ms (limit 300) at %d questions; %d ms at as many questions as attempts\n", gated,
-		gate.Milliseconds(), gated/repeats, single.Milliseconds())
-	fmt.Printf("show latest in a history of %d runs: %d ms (limit 100); the list of all: %d ms\n", manyRuns,
-		show.Milliseconds(), list.Milliseconds())
-	return nil
+	list, _, err = median(program, many, "history", "--output", "json")
+	return show, list, err
 }
 
 func workspace(name string, fill func(*history.Store) error) (string, error) {
@@ -155,20 +167,30 @@ func median(program, dir string, args ...string) (time.Duration, int64, error) {
 	var took []time.Duration
 	memory := int64(0)
 	for range rounds {
-		cmd := exec.Command(program, args...)
-		cmd.Dir = dir
-		start := time.Now()
-		out, err := cmd.Output()
-		took = append(took, time.Since(start))
-		if err != nil && cmd.ProcessState.ExitCode() != 1 {
-			return 0, 0, fmt.Errorf("%v: %w: %s", args, err, out)
+		one, used, err := once(program, dir, args...)
+		if err != nil {
+			return 0, 0, err
 		}
-		if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
-			memory = max(memory, usage.Maxrss<<10)
-		}
+		took, memory = append(took, one), max(memory, used)
 	}
 	slices.Sort(took)
 	return took[len(took)/2], memory, nil
+}
+
+// once runs the program and gives its time and the most memory that it held.
+func once(program, dir string, args ...string) (took time.Duration, memory int64, err error) {
+	cmd := exec.Command(program, args...)
+	cmd.Dir = dir
+	start := time.Now()
+	out, err := cmd.Output()
+	took = time.Since(start)
+	if err != nil && cmd.ProcessState.ExitCode() != 1 {
+		return 0, 0, fmt.Errorf("%v: %w: %s", args, err, out)
+	}
+	if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
+		memory = usage.Maxrss << 10
+	}
+	return took, memory, nil
 }
 
 // rawRead reads what a comparison needs through the driver, without looking at it.

@@ -77,6 +77,17 @@ const (
 	WrongOrder      Code = "wrong-order"
 	Label           Code = "label"
 	WrongLayout     Code = "wrong-layout"
+	TotalRow        Code = "total-row"
+
+	ChartMark      Code = "chart-mark"
+	ChartField     Code = "chart-field"
+	ChartAggregate Code = "chart-aggregate"
+	ChartSort      Code = "chart-sort"
+	ChartBaseline  Code = "chart-baseline"
+	ChartTitle     Code = "chart-title"
+
+	FactMissing      Code = "fact-missing"
+	FactContradicted Code = "fact-contradicted"
 
 	Unexplained Code = "unexplained"
 )
@@ -97,7 +108,9 @@ var families = []struct {
 	{"join", []Code{JoinMissing, JoinKey, JoinFanOut, JoinRowsLost, JoinRowsAdded}},
 	{"measure", []Code{WrongMeasure, AggregateFunction, Distinct, Formula, RatioOfAverages, NullHandling, OffByFactor, Rounding}},
 	{"grouping", []Code{GroupKeyMissing, GroupKeyExtra, Having}},
-	{"presentation", []Code{ColumnMissing, ColumnForbidden, ColumnsSwapped, WrongOrder, Limit, Label, WrongLayout}},
+	{"presentation", []Code{ColumnMissing, ColumnForbidden, ColumnsSwapped, WrongOrder, Limit, Label, WrongLayout, TotalRow}},
+	{"chart", []Code{ChartMark, ChartField, ChartAggregate, ChartSort, ChartBaseline, ChartTitle}},
+	{"facts", []Code{FactMissing, FactContradicted}},
 	{"other", []Code{Unexplained}},
 }
 
@@ -159,6 +172,7 @@ const (
 	ReasonOverBudget      Reason = "over-budget"
 	ReasonReferenceFailed Reason = "reference-failed"
 	ReasonTextTooLong     Reason = "text-too-long"
+	ReasonNeedsALook      Reason = "needs-a-look" // no rule decides: a person must
 	ReasonNotBuilt        Reason = "not-built"
 	ReasonInternalError   Reason = "internal-error"
 )

@@ -41,7 +41,8 @@ func TestFamilies(t *testing.T) {
 	}
 	require.False(t, Known("unheard-of"))
 	require.Equal(t, Family("other"), FamilyOf("unheard-of"))
-	require.Equal(t, []Family{"delivery", "stance", "query", "scope", "join", "measure", "grouping", "presentation", "other"}, Families())
+	require.Equal(t, []Family{"delivery", "stance", "query", "scope", "join", "measure", "grouping", "presentation", "chart", "facts",
+		"other"}, Families())
 }
 
 // TestFamilyOf holds one code of each family, so that a code that moves is seen.

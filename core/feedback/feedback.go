@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"tovrel/core/chart"
 	"tovrel/core/near"
 	"tovrel/core/source"
 	"tovrel/core/wording"
@@ -29,12 +30,14 @@ type Rated struct {
 	Line     int
 	Question string
 	Query    string // "" for none
+	Text     string // the reply in words; "" for none
+	Chart    string // the reply's chart, as JSON; "" for none
 	Rating   Rating
 	Comment  string
 }
 
 // columns are the names that a file may use: the documented ones.
-var columns = []string{"question", "query", "rating", "comment"}
+var columns = []string{"question", "query", "text", "chart", "rating", "comment"}
 
 // ParseLines reads JSON Lines: an object a line. Blank lines are passed over.
 func ParseLines(file string, text []byte) ([]Rated, source.Problems) {
@@ -57,12 +60,22 @@ func ParseLines(file string, text []byte) ([]Rated, source.Problems) {
 					near.Hint(key, columns)))
 			}
 			if v != nil {
-				values[key] = fmt.Sprint(v)
+				values[key] = written(v)
 			}
 		}
 		out = add(out, &problems, file, i+1, values)
 	}
 	return out, problems
+}
+
+// written is a field as text; an object as JSON.
+func written(v any) string {
+	if _, object := v.(map[string]any); object {
+		if body, err := json.Marshal(v); err == nil {
+			return string(body)
+		}
+	}
+	return fmt.Sprint(v)
 }
 
 // ParseRows reads the rows of a sheet, the first of which names the columns.
@@ -104,7 +117,8 @@ func problem(file string, line int, code, message, remedy string) source.Problem
 
 func add(all []Rated, problems *source.Problems, file string, line int, values map[string]string) []Rated {
 	r := Rated{Line: line, Question: strings.Join(strings.Fields(values["question"]), " "),
-		Query: strings.TrimSpace(values["query"]), Comment: strings.Join(strings.Fields(values["comment"]), " ")}
+		Query: strings.TrimSpace(values["query"]), Text: strings.TrimSpace(values["text"]), Chart: strings.TrimSpace(values["chart"]),
+		Comment: strings.Join(strings.Fields(values["comment"]), " ")}
 	if r.Question == "" {
 		*problems = append(*problems, problem(file, line, "no-question", "the line has no question", "add it, or remove the line"))
 		return all
@@ -114,6 +128,13 @@ func add(all []Rated, problems *source.Problems, file string, line int, values m
 		*problems = append(*problems, problem(file, line, "unknown-rating", fmt.Sprintf("%q is no rating", values["rating"]),
 			"write up or down, yes or no, 1 or -1, or 1 to 5 stars as 4/5"))
 		return all
+	}
+	if r.Chart != "" {
+		if _, err := chart.Parse([]byte(r.Chart)); err != nil {
+			*problems = append(*problems, problem(file, line, "bad-chart", err.Error(),
+				"write the chart as the translator gave it, or leave it out"))
+			return all
+		}
 	}
 	return append(all, r)
 }
@@ -155,7 +176,9 @@ type Candidate struct {
 	AlsoAsked []string // other wordings
 	Query     string   // rated up, or not rated; "" for none
 	RatedUp   bool     // that query was rated up
-	Rejected  []string // queries that were rated down
+	Text      string   // a reply in words, rated up; "" for none
+	Chart     string   // a chart, rated up; "" for none
+	Rejected  []string // queries and replies in words that were rated down
 	Comments  []string
 	Asked     int // how often
 }
@@ -214,6 +237,7 @@ func (c *Candidate) take(r Rated) {
 	if r.Comment != "" && !slices.Contains(c.Comments, r.Comment) {
 		c.Comments = append(c.Comments, r.Comment)
 	}
+	c.takeReply(r)
 	switch {
 	case r.Query == "":
 	case r.Rating == Down:
@@ -225,6 +249,19 @@ func (c *Candidate) take(r Rated) {
 	}
 	if containsFolded(c.Rejected, c.Query) && !c.RatedUp {
 		c.Query = ""
+	}
+}
+
+// takeReply takes what was said or drawn: what was rated up is kept, words that were rated down are rejected.
+func (c *Candidate) takeReply(r Rated) {
+	switch {
+	case r.Rating == Up && r.Text != "" && c.Text == "":
+		c.Text = r.Text
+	case r.Rating == Down && r.Text != "" && r.Query == "" && !containsFolded(c.Rejected, r.Text):
+		c.Rejected = append(c.Rejected, r.Text)
+	}
+	if r.Rating == Up && c.Chart == "" {
+		c.Chart = r.Chart
 	}
 }
 

@@ -1,6 +1,7 @@
 package feedback_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -42,4 +43,53 @@ func TestGather(t *testing.T) {
 		{Question: "How many loads were rejected in May 2030?", Query: "SELECT 3", Asked: 1},
 		{Question: "Which farms joined in 2031?", Holds: "s/joined", Rejected: []string{"SELECT 5"}, Asked: 2},
 	}, got)
+}
+
+// TestWhichQuery: the first query that was rated up is taken, else the first that nobody rated down; one that was rated up stays.
+func TestWhichQuery(t *testing.T) {
+	for _, c := range []struct {
+		ratings, want string
+		up            bool
+	}{
+		{"A B", "A", false}, {"A B+", "B", true}, {"A+ B+", "A", true}, {"A+ B", "A", true}, {"A+ A-", "A", true}, {"A A-", "", false},
+		{"A- A", "", false}, {"A- B", "B", false}, {"A A- B", "B", false}, {"A- B A+", "A", true}, {"A-", "", false},
+	} {
+		var rated []feedback.Rated
+		for _, r := range strings.Fields(c.ratings) {
+			one := feedback.Rated{Question: "How many?", Query: "SELECT '" + r[:1] + "'"}
+			switch {
+			case strings.HasSuffix(r, "+"):
+				one.Rating = feedback.Up
+			case strings.HasSuffix(r, "-"):
+				one.Rating = feedback.Down
+			}
+			rated = append(rated, one)
+		}
+		got := feedback.Gather(rated, nil)
+		require.Len(t, got, 1)
+		want := ""
+		if c.want != "" {
+			want = "SELECT '" + c.want + "'"
+		}
+		require.Equal(t, []any{want, c.up, len(rated)}, []any{got[0].Query, got[0].RatedUp, got[0].Asked}, c.ratings)
+	}
+}
+
+// TestReplies: words and charts are taken where they were rated up; words that were rated down are rejected.
+func TestReplies(t *testing.T) {
+	rated, problems := feedback.ParseLines("f.jsonl", []byte(`{"question": "Why?", "text": "Because.", "rating": "down"}
+{"question": "Why?", "text": "It rained in May.", "rating": "up", "chart": {"mark": "bar", "encoding": {"x": {"field": "a"}}}}
+{"question": "Why?", "text": "No idea."}
+{"question": "Draw it", "chart": {"mark": "bra", "encoding": {}}}
+`))
+	require.Len(t, problems, 1)
+	require.Equal(t, "bad-chart", problems[0].Code)
+	require.Equal(t, 4, problems[0].Line)
+	require.Contains(t, problems[0].Message, `chart, at mark: there is no mark "bra"; did you mean "bar"`)
+	got := feedback.Gather(rated, nil)
+	require.Len(t, got, 1)
+	require.Equal(t, "It rained in May.", got[0].Text)
+	require.Equal(t, []string{"Because."}, got[0].Rejected)
+	require.Contains(t, got[0].Chart, `"mark":"bar"`)
+	require.Equal(t, 3, got[0].Asked)
 }

@@ -18,12 +18,17 @@ func List(items []string) string {
 	}
 	quoted := make([]string, len(items))
 	for i, item := range items {
-		quoted[i] = item
-		if !plainWord.MatchString(item) || yamlWords[strings.ToLower(item)] {
-			quoted[i] = quote(item)
-		}
+		quoted[i] = Scalar(item)
 	}
 	return "[" + strings.Join(quoted, ", ") + "]"
+}
+
+// Scalar is a text as a value in settings, in quotes where it needs them.
+func Scalar(text string) string {
+	if plainWord.MatchString(text) && !yamlWords[strings.ToLower(text)] {
+		return text
+	}
+	return quote(text)
 }
 
 // plainWord needs no quotes in YAML, but for the words that YAML reads as something else.

@@ -133,7 +133,7 @@ func (p *parser) block(b block) {
 		p.heading(b)
 	case p.stray != nil:
 		p.report(b.line, 1, "stray-section", fmt.Sprintf("this %s stands under %q, which is neither a reading nor a follow-up",
-			blockNames[b.kind], p.stray.text), "begin the heading with `Reading: ` or `Follow-up: `, or move the block up")
+			blockNames[b.kind], p.stray.text), "begin the heading with `Reading: `, `Follow-up: ` or `For `, or move the block up")
 	case p.body == nil: // free text before the first question
 	case b.open:
 		p.report(b.line, 1, "code-block-open", "this code block is not closed", "end it with a line ```")
@@ -160,6 +160,8 @@ func (p *parser) heading(b block) {
 	case b.level > 3:
 	case headed(title, "Reading:") != "" || strings.EqualFold(title, "Reading:"):
 		p.reading(b, headed(title, "Reading:"))
+	case p.root != nil && len(p.root.For) > 0 && headed(title, "For ") != "":
+		p.forRole(b, headed(title, "For "))
 	case headed(title, "Follow-up:") != "" || strings.EqualFold(title, "Follow-up:"):
 		p.followUp(b, headed(title, "Follow-up:"), id)
 	case p.root != nil:
@@ -229,7 +231,8 @@ func slug(title string) string {
 func (p *parser) reading(b block, title string) {
 	p.stray = nil
 	if p.question == nil {
-		p.report(b.line, 1, "reading-without-question", "this reading has no question above it", "put it under the question it belongs to")
+		p.report(b.line, 1, "reading-without-question", "this reading has no question above it",
+			"put it under the question it belongs to")
 		p.body = nil
 		return
 	}
@@ -251,7 +254,8 @@ func (p *parser) reading(b block, title string) {
 func (p *parser) followUp(b block, title, id string) {
 	p.stray = nil
 	if p.root == nil {
-		p.report(b.line, 1, "follow-up-without-question", "this follow-up has no question above it", "put it under the question it follows")
+		p.report(b.line, 1, "follow-up-without-question", "this follow-up has no question above it",
+			"put it under the question it follows")
 		p.body = nil
 		return
 	}
@@ -316,7 +320,7 @@ func (p *parser) finishBody(b *body) {
 	}
 	if b.question == nil {
 		if a.Empty() {
-			p.report(b.line, 1, "nothing-expected", "this reading expects nothing", "give it a reference query or an expected table")
+			p.report(b.line, 1, "nothing-expected", "this "+b.what+" expects nothing", "give it a reference query or an expected table")
 		}
 		return
 	}
@@ -329,10 +333,18 @@ func hasName(names []string, name string) bool {
 
 func (p *parser) finishQuestion(b *body) {
 	q := b.question
+	p.finishRoles(q)
+	if p.factsAmiss(b, q) {
+		return
+	}
 	switch {
+	case q.Chart != nil && b.answer.Empty():
+		p.report(b.line, 1, "chart-without-answer", "this "+b.what+" asks for a chart and expects no data",
+			"give it a reference query or an expected table")
+	case len(q.States) > 0 || q.answeredByRole():
 	case b.answer.Empty() && !q.Draft && (q.Expect == ExpectAnswer || q.Expect == ExpectEither):
 		p.report(b.line, 1, "nothing-expected", "this "+b.what+" expects nothing",
-			"give it a reference query, an expected table, or `expect: clarify` or `decline` in its settings")
+			"give it a reference query, an expected table, facts under states:, or `expect: clarify` or `decline` in its settings")
 	case !b.answer.Empty() && q.Expect == ExpectDecline:
 		p.report(b.line, 1, "decline-with-answer", "this "+b.what+" expects to be declined and has an answer",
 			"remove the answer or `expect: decline`")
@@ -343,4 +355,18 @@ func (p *parser) finishQuestion(b *body) {
 		p.report(b.line, 1, "then-without-answer", "this "+b.what+" says what comes then, but not what the answer to that is",
 			"give it a reference query or an expected table")
 	}
+}
+
+// factsAmiss reports what does not go together with the facts of a question.
+func (p *parser) factsAmiss(b *body, q *Question) bool {
+	switch {
+	case len(q.States) > 0 && !b.answer.Empty():
+		p.report(b.line, 1, "facts-with-answer", "this "+b.what+" lists facts and has an answer", "keep one of them")
+	case len(q.States) == 0 && len(q.Avoids) > 0:
+		p.report(b.line, 1, "avoids-without-facts", "this "+b.what+" says what to avoid, but no facts",
+			"add states: [fact, …] to its settings")
+	default:
+		return false
+	}
+	return true
 }

@@ -1,6 +1,7 @@
 package golden
 
 import (
+	"tovrel/core/chart"
 	"tovrel/core/match"
 	"tovrel/core/source"
 	"tovrel/core/value"
@@ -42,6 +43,11 @@ type Question struct {
 	Readings  []*Reading
 	FollowUps []*Question // in the order of the conversation
 	After     *Question   // the question that this one follows up; nil for a question of its own
+	Roles     []*RoleAnswer
+
+	// of a question as it is asked for some values of its parameters:
+	Base *Question         // as it is written; nil for one without parameters
+	User map[string]string // the values, by parameter
 }
 
 // Settings are what a question's YAML block says.
@@ -62,6 +68,12 @@ type Settings struct {
 	SecondAt   source.Position
 	Rejected   []string // queries, or tables in Markdown, that users rated down
 	Formerly   []string // earlier ids
+	States     []Fact   // what a reply must state, in place of a table
+	Enough     int      // how many of them; 0 for all
+	Avoids     []string // what a reply must not state
+	About      string   // AboutCatalogue where the question is about the tables themselves
+	Chart      *chart.Form
+	For        []Parameter // in the order in which they are written
 }
 
 // Reading is one accepted interpretation beside the question's own.

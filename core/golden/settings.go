@@ -13,7 +13,8 @@ import (
 
 var questionKeys = yamldoc.Keys{
 	Known: []string{"also-asked", "tags", "difficulty", "weight", "rules", "types", "dialect", "expected", "expect",
-		"mentions", "then", "draft", "known-wrong", "second-query", "rejected", "formerly", "accepted"},
+		"mentions", "then", "draft", "known-wrong", "second-query", "rejected", "formerly", "accepted",
+		"states", "enough", "avoids", "about", "chart", "for"},
 }
 
 var readingKeys = yamldoc.Keys{Known: []string{"types", "expected", "accepted"}}
@@ -62,6 +63,11 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 	}
 	if n := fields["second-query"]; n != nil {
 		s.Second, s.SecondAt = r.Text(n, "second-query"), r.Position(n)
+	}
+	readFacts(r, fields, s)
+	s.For = readFor(r, fields["for"])
+	if n := fields["chart"]; n != nil {
+		s.Chart = readChart(r, n)
 	}
 	if n := fields["difficulty"]; n != nil {
 		s.Difficulty = r.Text(n, "difficulty")

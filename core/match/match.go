@@ -35,11 +35,14 @@ type Known struct {
 
 // Match compares an answer with what is expected.
 func Match(expected, answer *table.Table, rules Rules, known Known) Result {
-	direct := matchLong(expected, answer, rules, known)
+	direct := withoutTotal(matchLong(expected, answer, rules, known), rules, known)
 	if direct.Matched || rules.get("layout").Value != "any" {
 		return direct
 	}
 	if r, ok := matchCrosstab(expected, answer, rules, known); ok {
+		return r
+	}
+	if r, ok := matchLists(expected, answer, rules, known); ok {
 		return r
 	}
 	return direct
@@ -49,6 +52,13 @@ func Match(expected, answer *table.Table, rules Rules, known Known) Result {
 func matchLong(expected, answer *table.Table, rules Rules, known Known) Result {
 	m := &matcher{expected: expected, answer: answer, rules: rules, known: known}
 	r := m.judge(m.align())
+	if !r.Matched && m.slighted && mayBeSlight(expected, answer, rules) {
+		slight := &matcher{expected: expected, answer: answer, rules: rules, known: known, lenient: true}
+		if slight.judge(slight.align()).Matched {
+			r.NeedsLook = true
+			r.Notes = append(r.Notes, NeedsALook)
+		}
+	}
 	if !r.Matched && known.Cut != nil && rules.get("ties").Value == "fair" {
 		if fair, ok := m.fairCut(); ok {
 			return fair
@@ -57,7 +67,19 @@ func matchLong(expected, answer *table.Table, rules Rules, known Known) Result {
 	return r
 }
 
+// NeedsALook is the note of an answer that no rule decides: it holds what is expected, but in columns that too little speaks for.
+const NeedsALook = "needs-a-look"
+
+// mayBeSlight tells whether an answer may hold what is expected in columns that too little speaks for: it has columns that were not asked.
+func mayBeSlight(expected, answer *table.Table, rules Rules) bool {
+	return len(answer.Columns) > len(expected.Columns) && rules.get("columns").Value == "auto" && expected.Rows() > 0 &&
+		(expected.Rows() == answer.Rows() || rules.get("rows").Value == "contains")
+}
+
 type matcher struct {
+	lenient          bool            // columns are taken by their content however little speaks for it
+	told             map[int]float64 // bits of the expected columns' values
+	slighted         bool            // columns were not taken since too little speaks for them
 	expected, answer *table.Table
 	rules            Rules
 	known            Known

@@ -25,6 +25,7 @@ const (
 	Crosstab    Remark = "crosstab"
 	Tied        Remark = "tied"
 	Empty       Remark = "empty"
+	TotalRow    Remark = "total-row"
 )
 
 // ColumnPair is an expected column with the answer column that stands for it; Answer is -1 for none.
@@ -56,6 +57,7 @@ type Result struct {
 	Cells     []Cell // all differing cells of paired rows, by expected row and column
 	Missing   []int  // expected rows without a counterpart
 	ExtraRows []int
+	NeedsLook bool // it does not match, and would where columns were taken by content that too little speaks for
 }
 
 // Tables are an expected and an answer table.

@@ -39,7 +39,7 @@ type ruleValues struct {
 }
 
 var ruleTable = map[string]ruleValues{
-	"rows":          {values: []string{"exact", "contains"}},
+	"rows":          {values: []string{"exact", "contains", "totals"}, argument: names("totals")},
 	"order":         {values: []string{"auto", "any", "ranked", "strict"}, argument: names("ranked")},
 	"columns":       {values: []string{"auto", "name", "position"}},
 	"extra-columns": {values: []string{"note", "wrong"}},
@@ -151,6 +151,10 @@ func checkChoice(key string, c Choice) error {
 	}
 	var err error
 	switch c.Value {
+	case "totals":
+		if c.Argument != "note" {
+			err = ruleError(BadValue, "rule %s: totals has no value %q; its value is note", key, c.Argument)
+		}
 	case "ranked":
 		_, err = parseRanking(c.Argument)
 	case "rel", "abs", "digits":
@@ -159,7 +163,8 @@ func checkChoice(key string, c Choice) error {
 	return err
 }
 
-var exampleArgument = map[string]string{"ranked": `"ranked:litres desc"`, "rel": `"rel:1e-6"`, "abs": `"abs:0.01"`, "digits": `"digits:0"`}
+var exampleArgument = map[string]string{"ranked": `"ranked:litres desc"`, "rel": `"rel:1e-6"`, "abs": `"abs:0.01"`, "digits": `"digits:0"`,
+	"totals": `"totals:note"`}
 
 // Over lays these rules over others: the nearer ones win, key by key.
 func (r Rules) Over(base Rules) Rules {

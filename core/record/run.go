@@ -3,7 +3,10 @@
 package record
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
+	"strings"
 	"time"
 
 	"tovrel/core/fault"
@@ -31,19 +34,27 @@ type Run struct {
 	Started    time.Time          `json:"started"`
 	Duration   time.Duration      `json:"duration"`
 	Tool       string             `json:"tool"`
-	Datasets   map[string]string  `json:"datasets"` // fingerprint of each dataset
-	Planned    int                `json:"planned"`  // attempts
-	Weights    map[string]float64 `json:"weights"`  // of each question
-	UID        string             `json:"uid"`      // the same wherever the run is copied to
-	Options    Options            `json:"options"`  // what a resumed run asks
-	Settings   string             `json:"settings"` // digest of the translator's settings
+	Datasets   map[string]string  `json:"datasets"`           // fingerprint of each dataset
+	Under      map[string]Under   `json:"under,omitempty"`    // by dataset; nil in runs of earlier versions
+	Planned    int                `json:"planned"`            // attempts
+	Weights    map[string]float64 `json:"weights"`            // of each question
+	UID        string             `json:"uid"`                // the same wherever the run is copied to
+	Options    Options            `json:"options"`            // what a resumed run asks
+	Settings   string             `json:"settings"`           // digest of the translator's settings
+	Protocol   int                `json:"protocol,omitempty"` // its version; 0 for 1
 
 	Grounds map[string]Ground `json:"grounds"` // by question
 	// planned, by question: digests of their folded texts; nil in runs of earlier versions
-	Wordings    map[string][]string    `json:"wordings,omitempty"`
-	About       map[string]About       `json:"about"`           // by question
-	Twins       map[string][]string    `json:"twins,omitempty"` // fingerprints of the twins, by dataset
-	Consistency map[string]Consistency `json:"consistency"`     // by question, of those that were asked more than once
+	Wordings map[string][]string `json:"wordings,omitempty"`
+	About    map[string]About    `json:"about"`           // by question
+	Twins    map[string][]string `json:"twins,omitempty"` // fingerprints of the twins, by dataset
+	// by fingerprint, what a twin is made by: from the same copy of the dataset it is the same twin
+	Recipes     map[string]json.RawMessage `json:"recipes,omitempty"`
+	Consistency map[string]Consistency     `json:"consistency"` // by question, of those that were asked more than once
+	// what the replies say of themselves
+	Models       []string `json:"models,omitempty"`
+	InputTokens  int64    `json:"input_tokens,omitempty"`
+	OutputTokens int64    `json:"output_tokens,omitempty"`
 }
 
 // Options narrow and multiply what a run asks.
@@ -56,11 +67,12 @@ type Options struct {
 	Twins    int      `json:"twins,omitempty"` // of each dataset, on which right answers are tried again
 	Shard    [2]int   `json:"shard"`           // number and count; zero for the whole
 	Only     []string `json:"only,omitempty"`  // questions, where they were taken from another run's verdicts
+	Trial    string   `json:"trial,omitempty"` // the change of the briefing that was tried; "" where none was
 }
 
-// Narrowed tells whether the options leave questions out.
+// Narrowed tells whether the options leave questions out, or try a change: such a run does not stand for its translator.
 func (o Options) Narrowed() bool {
-	return len(o.Names)+len(o.Tags)+len(o.Only) > 0 || o.Shard[1] > 0
+	return len(o.Names)+len(o.Tags)+len(o.Only) > 0 || o.Shard[1] > 0 || o.Trial != ""
 }
 
 // Attempt is one wording asked once. It is stored, and exported, under the names of its tags: they stay as they are.
@@ -94,14 +106,41 @@ type Attempt struct {
 	Answer    string `json:"Answer"`          // digest of the answer table; "" for none
 	Whole     string `json:"Whole,omitempty"` // match.Digest of the answer, where it has more rows than are stored
 	Match     *Match `json:"Match"`           // how the two were aligned; nil where they never met
+	Facts     *Facts `json:"Facts,omitempty"` // of a question that lists facts
+	Look      *Look  `json:"Look,omitempty"`  // what a person decides on, of a reply that is no query
+	Chart     *Chart `json:"Chart,omitempty"` // of a reply that is one
+	// what the reply says of itself
+	Explanation  string `json:"Explanation,omitempty"`
+	Model        string `json:"Model,omitempty"`
+	InputTokens  int64  `json:"InputTokens,omitempty"`
+	OutputTokens int64  `json:"OutputTokens,omitempty"`
+	Reused       int    `json:"Reused,omitempty"`  // the run that the answer was taken from; 0 where it was asked for
+	Decided      string `json:"Decided,omitempty"` // what a person decided; "" where the rules did
 	// both queries as people write them; nil for a right answer, and where one has no syntax tree
 	Shown    *Shown   `json:"Shown,omitempty"`
 	Notes    []string `json:"Notes"`
 	Searched bool     `json:"Searched,omitempty"` // the cause of a wrong answer was searched for
 	Tried    int      `json:"Tried,omitempty"`    // on how many twins a right answer was tried again
-	MissedOn []string `json:"MissedOn,omitempty"` // fingerprints of the twins on which it was not right; the tables are those of the first
+	// fingerprints of the twins on which it was not right; the tables are those of the first
+	MissedOn []string `json:"MissedOn,omitempty"`
 	OnSample string   `json:"OnSample,omitempty"` // digest of the answer on the sample, where the tables are a twin's
 }
+
+// Said is a digest of what a reply says: its query, or its words; "" where that is not known.
+func (a *Attempt) Said() string {
+	switch {
+	case a.Query != "":
+		sum := sha256.Sum256([]byte(strings.TrimSpace(a.Query)))
+		const short = 6 // bytes
+		return hex.EncodeToString(sum[:short])
+	case a.Look != nil:
+		return a.Look.ReplyDigest
+	}
+	return ""
+}
+
+// MadeRows stands for a twin's fingerprint where rows were made for the question.
+const MadeRows = "made"
 
 // Shown is what a wrong answer's query and its reference are as people write them, and how they differ.
 type Shown struct {
@@ -173,6 +212,30 @@ type Match struct {
 	ExtraRows []int              `json:"ExtraRows"`
 }
 
+// Look is a reply as a person is shown it, with what a decision about it rests on.
+type Look struct {
+	Reply          string `json:"reply"`
+	ReplyDigest    string `json:"reply_digest"`
+	ExpectedDigest string `json:"expected_digest"`
+}
+
+// Chart is what is shown of a reply's chart: its form in words, and which columns of the answer its marks stand for.
+type Chart struct {
+	Form    string   `json:"form"`
+	Mark    string   `json:"mark"`
+	Label   int      `json:"label"` // column; -1 for none
+	Value   int      `json:"value"`
+	Dropped []string `json:"dropped,omitempty"` // keys that are not known
+}
+
+// Facts are what a reply states of the facts that a question lists.
+type Facts struct {
+	Stated       []string `json:"stated"`
+	Missing      []string `json:"missing"`
+	Partly       []string `json:"partly"`
+	Contradicted string   `json:"contradicted,omitempty"`
+}
+
 // CellPlace is where a pair of rows differs.
 type CellPlace struct {
 	ExpectedRow int `json:"ExpectedRow"`
@@ -193,159 +256,3 @@ func Compact(r match.Result) *Match {
 }
 
 func head(rows []int) []int { return rows[:min(len(rows), maxPlaces)] }
-
-// Summary sums a run up, in the form of the JSON output.
-type Summary struct {
-	Run             int                    `json:"run"`
-	Translator      string                 `json:"translator"`
-	State           State                  `json:"state"`
-	Questions       int                    `json:"questions"`
-	AttemptsTotal   int                    `json:"attempts_total"`
-	Right           int                    `json:"right"`
-	Wrong           int                    `json:"wrong"`
-	Failed          int                    `json:"failed"`
-	Lucky           int                    `json:"lucky"`
-	Unscored        int                    `json:"unscored"`
-	UnscoredReasons map[fault.Reason]int   `json:"unscored_reasons"`
-	Answered        int                    `json:"answered"`
-	WrongOfAnswered *float64               `json:"wrong_of_answered"`
-	Accuracy        *float64               `json:"accuracy"`
-	Interval        *[2]float64            `json:"interval"`
-	Agreement       *float64               `json:"agreement"`          // share of pairs of attempts of a question whose results match
-	AgreeRepeats    *float64               `json:"agreement_repeats"`  // of the same wording
-	AgreeWordings   *float64               `json:"agreement_wordings"` // of different wordings
-	Standing        map[score.Standing]int `json:"standing"`
-	Faults          map[fault.Code]int     `json:"faults"` // main faults
-	Families        map[fault.Family]int   `json:"families"`
-	Examples        map[fault.Code]string  `json:"fault_examples"` // a question that shows each
-	Cost            float64                `json:"cost"`
-	LatencyMS       Latency                `json:"latency_ms"`
-	DurationMS      int64                  `json:"duration_ms"`
-
-	wrongAnswers int // of the answered
-}
-
-// Latency of asking, in milliseconds.
-type Latency struct {
-	P50 float64 `json:"p50"`
-	P95 float64 `json:"p95"`
-}
-
-// Summarise sums up a run's attempts.
-func Summarise(r Run, attempts []Attempt) Summary {
-	s := Summary{Run: r.ID, Translator: r.Translator, State: r.State, AttemptsTotal: len(attempts), DurationMS: r.Duration.Milliseconds(),
-		UnscoredReasons: map[fault.Reason]int{}, Standing: map[score.Standing]int{}, Faults: map[fault.Code]int{},
-		Families: map[fault.Family]int{}, Examples: map[fault.Code]string{}}
-	for _, standing := range score.Standings() {
-		s.Standing[standing] = 0
-	}
-	var latencies []float64
-	for _, a := range attempts {
-		s.count(a)
-		latencies = append(latencies, a.latencies()...)
-	}
-	questions := byQuestion(r, attempts)
-	s.Questions = len(questions)
-	s.consistency(r)
-	for _, q := range questions {
-		s.Standing[score.StandingOf(q.Attempts)]++
-	}
-	if rate := score.Accuracy(questions); rate != nil {
-		s.Accuracy, s.Interval = &rate.Value, &[2]float64{rate.Low, rate.High}
-	}
-	if s.Answered > 0 {
-		share := float64(s.wrongAnswers) / float64(s.Answered)
-		s.WrongOfAnswered = &share
-	}
-	s.LatencyMS = Latency{score.Percentile(latencies, 0.5), score.Percentile(latencies, 0.95)}
-	return s
-}
-
-// consistency adds up how far attempts of a question agree.
-func (s *Summary) consistency(r Run) {
-	var repeats, wordings Pairs
-	for _, c := range r.Consistency {
-		repeats, wordings = repeats.Plus(c.Repeats), wordings.Plus(c.Wordings)
-	}
-	s.AgreeRepeats, s.AgreeWordings, s.Agreement = repeats.Share(), wordings.Share(), repeats.Plus(wordings).Share()
-}
-
-// latencies are those of the first tries of an attempt's asks, in milliseconds.
-func (a Attempt) latencies() []float64 {
-	if len(a.Tries) == 0 {
-		if a.Raw == nil && a.Latency == 0 {
-			return nil
-		}
-		return []float64{float64(a.Latency.Microseconds()) / 1000}
-	}
-	var out []float64
-	for i, t := range a.Tries {
-		if i == 0 || t.Ask != a.Tries[i-1].Ask {
-			out = append(out, float64(t.Latency.Microseconds())/1000)
-		}
-	}
-	return out
-}
-
-func (s *Summary) count(a Attempt) {
-	switch a.Verdict {
-	case score.Right:
-		s.Right++
-	case score.Wrong:
-		s.Wrong++
-	case score.Failed:
-		s.Failed++
-	case score.Lucky:
-		s.Lucky++
-	case score.Unscored:
-		s.Unscored++
-		s.UnscoredReasons[a.Reason]++
-	}
-	if (a.Verdict == score.Right || a.Verdict == score.Wrong || a.Verdict == score.Lucky) && !a.Stance {
-		s.Answered++
-		if a.Verdict == score.Wrong {
-			s.wrongAnswers++
-		}
-	}
-	if a.Verdict != score.Unscored && len(a.Faults) > 0 {
-		s.Faults[a.Faults[0].Code]++
-		s.Families[fault.FamilyOf(a.Faults[0].Code)]++
-		if s.Examples[a.Faults[0].Code] == "" {
-			s.Examples[a.Faults[0].Code] = a.Question
-		}
-	}
-	s.Cost += a.Cost
-}
-
-// Standings judges each question over its attempts.
-func Standings(attempts []Attempt) map[string]score.Standing {
-	verdicts := map[string][]score.Verdict{}
-	for _, a := range attempts {
-		verdicts[a.Question] = append(verdicts[a.Question], a.Verdict)
-	}
-	out := map[string]score.Standing{}
-	for name, all := range verdicts {
-		out[name] = score.StandingOf(all)
-	}
-	return out
-}
-
-// byQuestion gathers verdicts by question, in the order in which questions first occur.
-func byQuestion(r Run, attempts []Attempt) []score.Question {
-	index := map[string]int{}
-	var questions []score.Question
-	for _, a := range attempts {
-		i, ok := index[a.Question]
-		if !ok {
-			i = len(questions)
-			index[a.Question] = i
-			weight, given := r.Weights[a.Question]
-			if !given {
-				weight = 1
-			}
-			questions = append(questions, score.Question{Weight: weight})
-		}
-		questions[i].Attempts = append(questions[i].Attempts, a.Verdict)
-	}
-	return questions
-}

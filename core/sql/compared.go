@@ -1,6 +1,8 @@
 package sql
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"tovrel/core/sql/ast"
@@ -23,6 +25,17 @@ func (t *Tree) Compared() []Comparison {
 		out = append(out, compared(site.Node)...)
 	}
 	return out
+}
+
+// ColumnNames are the names of the columns that a query names, without their tables, in lower case and in order.
+func (t *Tree) ColumnNames() []string {
+	names := map[string]bool{}
+	for _, site := range t.Sites() {
+		if name := columnName(site.Node); name != "" {
+			names[strings.ToLower(name)] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
 }
 
 func compared(node *ast.Node) []Comparison {

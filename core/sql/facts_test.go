@@ -15,12 +15,15 @@ import (
 
 var update = flag.Bool("update", false, "rewrite the facts; read what changed")
 
-// TestFacts holds all that is read from the trees of many queries: how they are written, what they show, read, compare, order, cut and do.
+// shown is of one in how many queries the facts are written out, to be read; TestEditedSums tells that those of any changed.
+const shown = 3
+
+// TestFacts holds all that is read from the trees of queries: how they are written, what they show, read, compare, order, cut and do.
 func TestFacts(t *testing.T) {
 	queries, trees := sqltest.Known(t)
 	var got strings.Builder
-	for i, tree := range trees {
-		fmt.Fprintf(&got, "%s\n%s\n", queries[i], strings.Join(facts(t, tree), "\n"))
+	for i := 0; i < len(trees); i += shown {
+		fmt.Fprintf(&got, "%s\n%s\n", queries[i], strings.Join(facts(t, trees[i]), "\n"))
 	}
 	file := sqltest.File(t, "gallery/facts.txt")
 	if *update {
@@ -32,7 +35,7 @@ func TestFacts(t *testing.T) {
 	for query, block := range blocks(got.String()) {
 		require.Equal(t, wanted[query], block, query)
 	}
-	require.Len(t, wanted, len(queries))
+	require.Len(t, wanted, (len(queries)+shown-1)/shown)
 }
 
 // blocks are the facts by their query: the lines behind it that are indented.

@@ -39,6 +39,34 @@ func (t *Table) Row(row int) []value.Value {
 	return cells
 }
 
+// CellTexts gives the cells of a row, counted from 0, as texts; nil for null.
+func (t *Table) CellTexts(row int) []*string {
+	texts := make([]*string, len(t.Columns))
+	for i, c := range t.Columns {
+		if !c.IsNull(row) {
+			texts[i] = new(c.Value(row).String())
+		}
+	}
+	return texts
+}
+
+// Pick is a table of some rows, counted from 0, in their order, sharing nothing that changes.
+func (t *Table) Pick(rows []int) *Table {
+	out := &Table{}
+	for _, c := range t.Columns {
+		kept := NewColumn(c.Name, c.Type, len(rows))
+		for _, row := range rows {
+			if c.IsNull(row) {
+				kept.AppendNull()
+			} else {
+				kept.Append(c.Value(row))
+			}
+		}
+		out.Columns = append(out.Columns, kept)
+	}
+	return out
+}
+
 // Head is a table of the first rows, sharing nothing that changes.
 func (t *Table) Head(rows int) *Table {
 	if rows >= t.Rows() {

@@ -1,7 +1,9 @@
 package twin
 
 import (
+	"fmt"
 	"math"
+	"slices"
 
 	"tovrel/core/profile"
 	"tovrel/core/value"
@@ -32,8 +34,14 @@ func (f *Facts) across(j Joined) Link {
 				why, _ = tied(a.of(once), b.of(once), []look{determines})
 			}
 			if why != "" && !(soft(why) && a.nulls+b.nulls > 0) {
-				child.tie(c, reference, why+" its parent's "+pc.Name, roomOf(why, flipped))
-				parent.tie(p, key, why+" its children's "+cc.Name, -roomOf(why, flipped))
+				room := roomOf(why, flipped)
+				child.tie(c, reference, why+" its parent's "+pc.Name, room)
+				parent.tie(p, key, why+" its children's "+cc.Name, -room)
+				if room == NoRoom { // an order is a law
+					child.found = append(child.found, Found{Table: child.Name, Rows: bothFilled(a, b),
+						Says: fmt.Sprintf("%s.%s %s %s by %s",
+							parent.Name, pc.Name, why, cc.Name, j.Link.From.Column), ties: []Tie{child.Ties[len(child.Ties)-1]}})
+				}
 			}
 		}
 	}
@@ -83,12 +91,17 @@ func (f *Facts) sums(j Joined, child, parent *Table, key, reference int) bool {
 			continue
 		}
 		for s, of := range j.SumOf {
-			if !same(a, vectorOf(j.Sums.Columns[len(parent.Columns)+s], true)) {
+			broken := differing(a, vectorOf(j.Sums.Columns[len(parent.Columns)+s], true))
+			if broken < 0 {
 				continue
 			}
 			whole = true
 			parent.tie(p, key, "sums up its children", NoRoom)
-			if c := child.Column(of); c >= 0 {
+			if says := parent.Columns[p].Name + " is " + of.Says + " by " + child.Name + "." + j.Link.From.Column; !parent.says(says) {
+				parent.found = append(parent.found, Found{Table: parent.Name, Says: says, Rows: bothFilled(a, a), Broken: broken,
+					ties: []Tie{parent.Ties[len(parent.Ties)-1]}, link: &Link{From: j.Link.From, To: j.Link.To}})
+			}
+			if c := child.Column(of.Of); c >= 0 {
 				child.tie(c, reference, "is summed up by its parent's "+parent.Columns[p].Name, NoRoom)
 			} else {
 				child.tie(reference, child.identity(), "is counted by its parent's "+parent.Columns[p].Name, NoRoom)
@@ -96,6 +109,11 @@ func (f *Facts) sums(j Joined, child, parent *Table, key, reference int) bool {
 		}
 	}
 	return whole
+}
+
+// says tells whether a dependency was found, by what it says.
+func (t *Table) says(words string) bool {
+	return slices.ContainsFunc(t.found, func(d Found) bool { return d.Says == words })
 }
 
 // identity is the first column that never repeats, else the first.
@@ -108,19 +126,23 @@ func (t *Table) identity() int {
 	return 0
 }
 
-func same(a, b *vector) bool {
-	n := 0
+// differing is in how many rows two columns are not the same, where they nearly are; -1 where they are not, or in too few rows.
+func differing(a, b *vector) int {
+	n, broken := 0, 0
 	for row := range a.at {
 		x, y := a.at[row], b.at[row]
 		if math.IsNaN(x) && (math.IsNaN(y) || y == 0) {
 			continue
 		}
-		if math.IsNaN(x) || math.IsNaN(y) || math.Abs(x-y) > a.half()+1e-9*math.Abs(x) {
-			return false
-		}
 		n++
+		if math.IsNaN(x) || math.IsNaN(y) || math.Abs(x-y) > a.half()+1e-9*math.Abs(x) {
+			broken++
+		}
 	}
-	return n >= 5
+	if n-broken < 5 || broken > mostBroken(n) {
+		return -1
+	}
+	return broken
 }
 
 // mostLookups is how many rows a table of codes has at most.

@@ -29,8 +29,8 @@ func (v *vector) half() float64 { return 0.501 * math.Pow10(-v.decimals) }
 var formulas = map[int][]func(x []float64) float64{
 	2: {
 		func(x []float64) float64 { return x[0] + x[1] },
-		func(x []float64) float64 { return x[0] - x[1] },
 		func(x []float64) float64 { return x[0] * x[1] },
+		func(x []float64) float64 { return x[0] - x[1] },
 		func(x []float64) float64 { return x[0] / x[1] },
 		func(x []float64) float64 { return 100 * x[0] / x[1] },
 		func(x []float64) float64 { return x[0] * x[1] / 100 },
@@ -62,21 +62,28 @@ const (
 	provingRows = 6
 )
 
-// computed lists groups of columns of which one is computed from the others, by index into the columns. Moments are in days, so
-// that a due date is a date and a number of days.
-func computed(columns []*vector) [][]int {
+// computation is a column that is computed from others, by index into the columns; the simplest formula has the lowest number.
+type computation struct {
+	target  int
+	from    []int
+	formula int
+	broken  int // rows in which it does not hold
+}
+
+// computed lists the columns that are computed from others. Moments are in days, so that a due date is a date and a number of days.
+func computed(columns []*vector) []computation {
 	var numbers []int
 	for i, v := range columns {
 		if (v.amount || v.temporal()) && v.distinct() >= 3 && len(numbers) < mostNumbers {
 			numbers = append(numbers, i)
 		}
 	}
-	var found [][]int
+	var found []computation
 	for _, target := range numbers {
 		for arity := 2; arity <= 3; arity++ {
 			each(numbers, target, nil, arity, func(from []int) {
-				if fitsAny(columns, target, from) {
-					found = append(found, append([]int{target}, from...))
+				if formula, broken := fitsAny(columns, target, from); formula >= 0 {
+					found = append(found, computation{target, from, formula, broken})
 				}
 			})
 		}
@@ -104,20 +111,30 @@ next:
 	}
 }
 
-func fitsAny(columns []*vector, target int, from []int) bool {
-	for _, f := range formulas[len(from)] {
-		if fits(columns, target, from, f) {
-			return true
+// fitsAny is the number of the first formula that gives a column, and in how many rows it does not; -1 where none does.
+func fitsAny(columns []*vector, target int, from []int) (formula, broken int) {
+	for i, f := range formulas[len(from)] {
+		if broken := fits(columns, target, from, f); broken >= 0 {
+			return i, broken
 		}
 	}
-	return false
+	return -1, 0
 }
 
-// fits tells whether a formula gives a column in every row that has all its numbers.
-func fits(columns []*vector, target int, from []int, formula func([]float64) float64) bool {
+// mostBroken is in how many of some rows a fact may not hold that nearly holds.
+func mostBroken(rows int) int {
+	if rows < nearlyRows {
+		return 0
+	}
+	return rows / nearlyShare
+}
+
+// fits tells in how many of the rows that have all its numbers a formula does not give a column; -1 where it does not fit, or only nearly
+// and on too few rows.
+func fits(columns []*vector, target int, from []int, formula func([]float64) float64) int {
 	t := columns[target]
 	x := make([]float64, len(from))
-	rows, seen := 0, map[int]bool{}
+	rows, broken, most, seen := 0, 0, mostBroken(len(t.at)), map[int]bool{}
 	for row, want := range t.at {
 		whole := !math.IsNaN(want)
 		for i, c := range from {
@@ -127,11 +144,17 @@ func fits(columns []*vector, target int, from []int, formula func([]float64) flo
 		if !whole {
 			continue
 		}
-		if got := formula(x); math.IsNaN(got) || math.Abs(got-want) > t.half()+1e-9*math.Abs(want) {
-			return false
-		}
 		rows++
+		if got := formula(x); math.IsNaN(got) || math.Abs(got-want) > t.half()+1e-9*math.Abs(want) {
+			if broken++; broken > most {
+				return -1
+			}
+			continue
+		}
 		seen[t.rank[row]] = true
 	}
-	return rows >= provingRows && len(seen) >= 3
+	if rows < provingRows || len(seen) < 3 || broken > mostBroken(rows) {
+		return -1
+	}
+	return broken
 }

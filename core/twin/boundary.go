@@ -131,6 +131,18 @@ func Beside(engineType string, literals []string) []string {
 	return out
 }
 
+// Along is a moment of a row that moves as far as another one of it did, as texts; false where one of them is none.
+func Along(moment, from, to string) (string, bool) {
+	at, isMoment := momentOf(moment)
+	was, wasMoment := momentOf(from)
+	is, willBe := momentOf(to)
+	if !isMoment || !wasMoment || !willBe {
+		return "", false
+	}
+	moved := value.OfTimestamp(at.Micros() + is.Micros() - was.Micros()).String()
+	return moved[:min(len(moved), max(len(moment), len("2031-06-30")))], true
+}
+
 // inside keeps the values that lie within the column's range.
 func (c *Column) inside(texts []string, kind value.Type) []string {
 	var out []string

@@ -25,6 +25,11 @@ func Candidates(f *Facts) []Law {
 		}
 		out = append(out, t.ordered()...)
 		out = append(out, t.hierarchies()...)
+		for _, tie := range t.Ties {
+			if tie.Why == determine || tie.Why == "nearly "+determine {
+				out = append(out, t.determines(tie))
+			}
+		}
 		for i, c := range t.Columns {
 			if c.Unique && c.Kind == value.Date {
 				out = append(out, Law{Kind: EveryDay, Table: t.Name, Columns: []string{c.Name}})

@@ -30,7 +30,13 @@ type Joined struct {
 	Link          profile.Link
 	Child, Parent *table.Table // the same rows, each with the columns of its own table
 	Sums          *table.Table // a parent a row: its columns, then what its children come to; nil where that was not asked
-	SumOf         []string     // what each of those further columns sums up of the child; "" for the number of children
+	SumOf         []Summed     // what each of those further columns is
+}
+
+// Summed is what the children of a parent come to.
+type Summed struct {
+	Of   string // the column that is summed up; "" for the number of children
+	Says string // in words
 }
 
 // Facts are what twins of a dataset keep.
@@ -50,6 +56,7 @@ type Table struct {
 	Ties    []Tie
 	Lookup  bool            // it gives codes their labels: its rows are left as they are
 	Pins    []Pin           // rows that stay as they are
+	found   []Found         // by which columns stay together
 	held    map[int]bool    // columns of which laws speak: they stay where they are
 	groups  map[string]bool // columns whose rows laws hold together: only all rows of a value may go
 	still   bool            // no row may go

@@ -1,6 +1,7 @@
 package twin
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -90,8 +91,13 @@ func soft(why string) bool { return why == "rises or falls with" || why == "is n
 func (t *Table) ties(columns []*vector) {
 	for i, a := range columns {
 		for j := i + 1; j < len(columns); j++ {
-			if why, _ := tied(a, columns[j], hardLooks); why != "" {
-				t.Ties = append(t.Ties, Tie{A: i, B: j, Why: why})
+			if why, flipped := tied(a, columns[j], hardLooks); why != "" {
+				tie := Tie{A: i, B: j, Why: why}
+				if flipped {
+					tie.A, tie.B = j, i
+				}
+				t.Ties = append(t.Ties, tie)
+				t.note(tie, a, columns[j])
 				continue
 			}
 			for _, order := range orders {
@@ -102,17 +108,52 @@ func (t *Table) ties(columns []*vector) {
 				}
 				if why != "" {
 					t.Ties = append(t.Ties, tie)
+					t.note(tie, a, columns[j])
 				}
 			}
 		}
 	}
 	t.pins(columns)
-	for _, group := range computed(columns) {
-		for _, from := range group[1:] {
-			if !t.has(group[0], from) {
-				t.Ties = append(t.Ties, Tie{A: from, B: group[0], Why: "is a part of the sum or product"})
+	t.formulas(columns)
+}
+
+// formulas ties the columns of which one is computed from the others: what is found of the same columns is said once, by the simplest
+// formula.
+func (t *Table) formulas(columns []*vector) {
+	type group struct {
+		best computation
+		ties []Tie
+	}
+	var order []string
+	groups := map[string]*group{}
+	for _, c := range computed(columns) {
+		of := append([]int{c.target}, c.from...)
+		slices.Sort(of)
+		key := fmt.Sprint(of)
+		if groups[key] == nil {
+			groups[key] = &group{best: c}
+			order = append(order, key)
+		}
+		g := groups[key]
+		if exact, before := c.broken == 0, g.best.broken == 0; exact && !before || exact == before && c.formula < g.best.formula {
+			g.best = c
+		}
+		for _, from := range c.from {
+			if !t.has(c.target, from) {
+				tie := Tie{A: from, B: c.target, Why: "is a part of the sum or product"}
+				t.Ties, g.ties = append(t.Ties, tie), append(g.ties, tie)
 			}
 		}
+	}
+	for _, key := range order {
+		best := groups[key].best
+		from, rows := t.names(best.from), len(columns[best.target].rank)
+		slices.Sort(from)
+		for _, c := range best.from {
+			rows = min(rows, bothFilled(columns[best.target], columns[c]))
+		}
+		t.found = append(t.found, Found{Table: t.Name, Rows: rows, Broken: best.broken, ties: groups[key].ties,
+			Says: t.Columns[best.target].Name + " is computed from " + strings.Join(from, " and ")})
 	}
 }
 

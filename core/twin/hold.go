@@ -34,6 +34,8 @@ func (f *Facts) keep(t *Table, l Law) {
 		t.keepOrder(l)
 	case l.Kind == OrderedAcross:
 		f.keepAcross(t, l)
+	case l.Kind == Determines:
+		t.tie(t.Column(l.Columns[0]), t.Column(l.Columns[1]), determine, NoRoom)
 	case l.Kind == Meets:
 		t.together(t.namedIn(l.SQL))
 	case l.Kind == Forest:

@@ -27,6 +27,7 @@ const (
 	Forest        LawKind = "forest"         // a column refers to the key of its own table, without circles
 	Deep          LawKind = "deep"           // so many steps along a hierarchy lead from its top to its deepest row
 	Refers        LawKind = "refers"         // a column's values are met by another table's
+	Determines    LawKind = "determines"     // rows with the same value of a column have the same value of another
 	Unlike        LawKind = "unlike"         // no two rows agree in some columns
 	Meets         LawKind = "meets"          // each row meets a condition in SQL
 )
@@ -93,11 +94,16 @@ func (l Law) says() string {
 		return fmt.Sprintf("%s goes %d steps deep", column(0), l.Number)
 	case Refers:
 		return column(0) + " is met by " + l.Other.String()
+	case Determines:
+		return column(0) + " determines " + column(1)
 	case Unlike:
 		return "no two rows have the same " + strings.Join(l.Columns, ", ")
 	}
 	return l.SQL
 }
+
+// Whole tells whether a law says all that it will: of a candidate, which values follow one another is not known before it is counted.
+func (l Law) Whole() bool { return l.Kind != Follows || len(l.Values) > 0 }
 
 // place is a column of a law's table.
 func (l Law) place(column int) profile.Place {
@@ -107,7 +113,7 @@ func (l Law) place(column int) profile.Place {
 // rowsAlone tells whether a law holds or not of each row by itself: rows that are taken away break nothing.
 func (l Law) rowsAlone() bool {
 	switch l.Kind {
-	case Ordered, OrderedAcross, NoOverlap, Rises, Follows, Refers, Unlike, Meets:
+	case Ordered, OrderedAcross, NoOverlap, Rises, Follows, Refers, Determines, Unlike, Meets:
 		return true
 	}
 	return false
@@ -143,7 +149,7 @@ func (l Law) Order() bool { return l.Kind == Ordered || l.Kind == OrderedAcross 
 
 // nearly tells whether a law of a kind can nearly hold: those of which each row speaks for itself.
 func (l Law) nearly() bool {
-	return l.Kind == Ordered || l.Kind == OrderedAcross || l.Kind == Meets
+	return l.Kind == Ordered || l.Kind == OrderedAcross || l.Kind == Determines || l.Kind == Meets
 }
 
 // fewestByChance is how many rows of others must break an order: were it chance, none of a row's own would break it once in a thousand

@@ -38,31 +38,46 @@ func tied(a, b *vector, looks []look) (why string, flipped bool) {
 	return "", false
 }
 
-// determines: rows with the same value of a have the same value of b.
+// determine is what determines finds, nearly or without exception.
+const determine = "determines"
+
+// determines: rows with the same value of a have the same value of b, or nearly all of many rows have.
 func determines(a, b *vector) string {
 	if a.distinct() < 2 || a.nearlyUnique() || b.distinct()+min(b.nulls, 1) < 2 {
 		return ""
 	}
-	first := make([]int, a.distinct())
-	for i := range first {
-		first[i] = math.MinInt
-	}
-	support := 0
+	usual, lead := make([]int, a.distinct()), make([]int, a.distinct()) // by value of a: the commonest of b, if one has most rows
 	for row, r := range a.rank {
 		switch {
 		case r < 0:
-		case first[r] == math.MinInt:
-			first[r] = b.rank[row]
-		case first[r] != b.rank[row]:
-			return ""
+		case lead[r] == 0:
+			usual[r], lead[r] = b.rank[row], 1
+		case usual[r] == b.rank[row]:
+			lead[r]++
 		default:
-			support++
+			lead[r]--
 		}
 	}
-	if float64(support)*math.Log(b.alike()) < unlikely {
-		return "determines"
+	support, broken, most := -a.distinct(), 0, mostBroken(a.filled())
+	for row, r := range a.rank {
+		switch {
+		case r < 0:
+		case usual[r] == b.rank[row]:
+			support++
+		default:
+			if broken++; broken > most {
+				return ""
+			}
+		}
 	}
-	return ""
+	ways := logFactorial(support+broken) - logFactorial(support) - logFactorial(broken) // in which the exceptions may lie
+	switch {
+	case support <= 0 || float64(support)*math.Log(b.alike())+ways >= unlikely:
+		return ""
+	case broken > 0:
+		return "nearly " + determine
+	}
+	return determine
 }
 
 // blanksWith: where b is null is told by a, or by where a is null.

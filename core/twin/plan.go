@@ -17,10 +17,7 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 	p := Plan{Seed: seed, Links: f.Links, Laws: f.Laws}
 	how := shares[(seed-1)%len(shares)]
 	for _, t := range f.Tables {
-		tp := TablePlan{Name: t.Name, Order: t.order()}
-		for _, p := range t.Pins {
-			tp.Pins = append(tp.Pins, Pinned{t.Columns[p.Column].Name, p.Value, p.Null})
-		}
+		tp := TablePlan{Name: t.Name, Order: t.order(), Pins: t.PinnedRows()}
 		if !t.Lookup && t.Rows >= fewRows {
 			whole := f.whole(t)
 			tp.Steps = append(tp.Steps, t.deals(how.deal)...)
@@ -38,6 +35,15 @@ func Make(f *Facts, bounds []Boundary, seed int) Plan {
 		p.Tables = append(p.Tables, tp)
 	}
 	return p
+}
+
+// PinnedRows choose the rows that stay as they are.
+func (t *Table) PinnedRows() []Pinned {
+	var out []Pinned
+	for _, p := range t.Pins {
+		out = append(out, Pinned{t.Columns[p.Column].Name, p.Value, p.Null})
+	}
+	return out
 }
 
 func (t *Table) names(columns []int) []string {

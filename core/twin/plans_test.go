@@ -49,6 +49,23 @@ func school(t *testing.T) ([]twin.Rows, []twin.Joined) {
 	return []twin.Rows{one, other}, []twin.Joined{{Link: link, Child: one.Sample, Parent: beside.Sample}}
 }
 
+// tellMade tells the changes of single rows that are planned for a question.
+func tellMade(got *strings.Builder, facts *twin.Facts, bounds []twin.Boundary, reads, names func(string) bool) {
+	for _, m := range twin.ForQuestion(facts, bounds, reads, names) {
+		fmt.Fprintf(got, "  made in %s\n", m.Table.Name)
+		for _, c := range m.Changes {
+			text := ""
+			if c.Text != nil {
+				text = *c.Text
+			}
+			fmt.Fprintf(got, "    %v %q %q in order %+v, filled %t\n", c.Columns, text, c.Other, c.Order, c.Filled)
+		}
+		for _, g := range m.Gone {
+			fmt.Fprintf(got, "    gone by %s, with %v\n", g.From.Column, g.With)
+		}
+	}
+}
+
 // TestPlans holds the facts that are found of made-up tables, and the steps of the first twins of them: what is kept and what is changed.
 func TestPlans(t *testing.T) {
 	var got strings.Builder
@@ -86,6 +103,13 @@ func TestPlans(t *testing.T) {
 	tell("school alone", tables[:1], nil, nil)
 	few := rowsOf(t, "few", []string{"id", "n"}, [][]string{{"1", "5"}, {"2", "7"}}, "n")
 	tell("few", []twin.Rows{few}, nil, nil)
+
+	got.WriteString("rows made for questions on school\n")
+	facts, all := twin.Find(tables, joined), func(string) bool { return true }
+	bounds := []twin.Boundary{{Column: "held", Values: []string{"2030-09-15"}}, {Column: "fee", Values: []string{"2.50"},
+		Others: []string{"boys"}}, {Column: "subject", Values: []string{"MA"}}}
+	tellMade(&got, facts, bounds, all, all)
+	tellMade(&got, facts, bounds, twin.Named([]string{"Lessons"}), twin.Named([]string{"fee", "NOTE"}))
 
 	const file = "../../testdata/gallery/twinplans.txt"
 	if *update {

@@ -26,6 +26,15 @@ type TypedCell struct {
 	Type string
 }
 
+// Only keeps some rows, by their numbers.
+type Only struct{ Rows Spans }
+
+// Without leaves out the rows with some values of a column, as texts.
+type Without struct {
+	Column, Type string
+	Values       []string
+}
+
 // Agree keeps the rows on which two conditions, as SQL over the table's columns, both hold or both do not; "" always holds.
 type Agree struct{ One, Other string }
 
@@ -84,6 +93,8 @@ type FirstOf struct {
 type Times struct{ Column, Table, With string }
 
 func (Overwrite) step() {}
+func (Only) step()      {}
+func (Without) step()   {}
 func (Head) step()      {}
 func (Thin) step()      {}
 func (Add) step()       {}

@@ -1,16 +1,12 @@
 package versus
 
 import (
-	"cmp"
-	"math"
 	"reflect"
-	"slices"
-	"strings"
+	"sync"
 
 	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
-	"tovrel/core/wording"
 )
 
 // Outcome is what a comparison comes to.
@@ -73,8 +69,13 @@ type Comparison struct {
 	Smallest    float64 // difference that is found with 80 % power
 	Faults      []FaultChange
 	Groups      []Group
-	Warnings    []string // what else differs between the runs
+	Warnings    []string // what else is to be known of the runs
+	Threads     int      // of the questions like for like; as many where none follows another
+	Varied      []Varied // what the runs were made under differently
+	Drift       Drift
 	Differences Spread
+
+	raw [2]float64 // the interval before it is made to agree with the outcome
 }
 
 // Spread is how the questions' differences vary, for planning.
@@ -102,16 +103,49 @@ type Group struct {
 	After     float64 `json:"after"`
 }
 
+// Options of a comparison.
+type Options struct {
+	Random Random
+	Hold   []string // circumstances that are moved ground where they differ: see Holdable
+	Alike  Alike
+	// of the n-th of many pairs, which are then compared at once; nil has all draw from Random, one after the other
+	Draws func(n int) Random
+}
+
 // Compare holds a run against an earlier one.
-func Compare(a, b Side, random Random) Comparison {
-	a, b = onSharedTwins(a, b)
-	both, onlyA, onlyB := pairUp(a, b)
-	c := Comparison{Before: record.Summarise(a.Run, a.Attempts), After: record.Summarise(b.Run, b.Attempts), OnlyBefore: onlyA,
-		OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run)}
-	if x, y := c.Before.Accuracy, c.After.Accuracy; x != nil && y != nil {
-		plain := *y - *x
-		c.Plain = &plain
+func Compare(a, b Side, random Random) Comparison { return CompareWith(a, b, Options{Random: random}) }
+
+// CompareWith holds a run against an earlier one, with options.
+func CompareWith(a, b Side, o Options) Comparison {
+	return compare(prepared{Side: a.light()}, prepared{Side: b.light()}, o)
+}
+
+// prepared is a side with what many comparisons need of it.
+type prepared struct {
+	Side
+	summary *record.Summary // nil where it is to be made
+}
+
+// sum is the summary of a side, as it is on the twins that count.
+func (p prepared) sum(on Side) record.Summary {
+	if p.summary != nil && len(on.Lights) > 0 && &on.Lights[0] == &p.Lights[0] {
+		return *p.summary
 	}
+	return record.SummariseLight(on.Run, on.Lights)
+}
+
+func compare(first, second prepared, o Options) Comparison {
+	a, b := onSharedTwins(first.Side, second.Side)
+	varied := variedBetween(a, b)
+	both, onlyA, onlyB := pairUp(a, b, holding{o.Hold, varied, [2]record.Run{a.Run, b.Run}})
+	like := likeForLike(both)
+	c := Comparison{Varied: varied, OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run), LikeForLike: len(like)}
+	var apart sync.WaitGroup // neither needs the other, nor the rest: on a large run each takes as long
+	apart.Go(func() {
+		c.Before, c.After = first.sum(a), second.sum(b)
+		c.Like = [2]record.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
+	})
+	apart.Go(func() { c.Drift = driftOf(a, b, both, o.Alike) })
 	for _, q := range both {
 		if q.about.KnownWrong != "" {
 			c.Known = append(c.Known, q.name)
@@ -124,19 +158,21 @@ func Compare(a, b Side, random Random) Comparison {
 			c.Moved = append(c.Moved, Moved{q.name, q.moved})
 		}
 	}
-	like := likeForLike(both)
-	c.LikeForLike = len(like)
-	c.Like = [2]record.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
 	c.Itself = a.Run.UID != "" && a.Run.UID == b.Run.UID
 	for _, q := range like {
 		if kind := flipOf(q.was, q.is); kind != "" {
 			x, y := telling(q.before), telling(q.after)
-			c.Flips = append(c.Flips, Flip{q.name, kind, q.was, q.is, a.Attempts[x], b.Attempts[y], [2]int{x, y}})
+			c.Flips = append(c.Flips, Flip{q.name, kind, q.was, q.is, a.attempt(x), b.attempt(y), [2]int{x, y}})
 		}
 	}
-	c.figures(like, random)
+	c.figures(like, o.Random)
 	c.Faults = faultChanges(like)
 	c.Groups = groups(like)
+	apart.Wait()
+	if x, y := c.Before.Accuracy, c.After.Accuracy; x != nil && y != nil {
+		plain := *y - *x
+		c.Plain = &plain
+	}
 	return c
 }
 
@@ -146,16 +182,22 @@ func afterOf(q question) []tried { return q.after }
 
 // likeSummary sums up what a side has of the questions that are like for like; whole is the side's own summary.
 func likeSummary(s Side, whole record.Summary, like []question, of func(question) []tried) record.Summary {
-	var attempts []record.Attempt
+	total := 0
 	for _, q := range like {
-		for _, t := range of(q) {
-			attempts = append(attempts, s.Attempts[t.at])
-		}
+		total += len(of(q))
 	}
-	if len(attempts) == len(s.Attempts) {
+	if total == len(s.Lights) {
 		return whole
 	}
-	return record.Summarise(s.Run, attempts)
+	return record.SummariseEach(s.Run, total, func(yield func(*record.Light) bool) {
+		for _, q := range like {
+			for _, t := range of(q) {
+				if !yield(&s.Lights[t.at]) {
+					return
+				}
+			}
+		}
+	})
 }
 
 // Of lists the questions of a kind of flip.
@@ -192,99 +234,6 @@ func telling(attempts []tried) int {
 	return attempts[0].at
 }
 
-// figures computes the difference, its interval and whether it can be told from noise.
-func (c *Comparison) figures(like []question, random Random) {
-	n := len(like)
-	c.PValue, c.Smallest, c.Outcome = 1, 1, NoChange
-	if n == 0 {
-		return
-	}
-	differences, weights, weighted := make([]float64, n), make([]float64, n), make([]float64, n)
-	before, after, total := 0.0, 0.0, 0.0
-	single, improved, regressed := true, 0, 0
-	for i, q := range like {
-		x, _ := share(q.before)
-		y, _ := share(q.after)
-		single = single && scored(q.before) == 1 && scored(q.after) == 1
-		if y > x {
-			improved++
-		} else if y < x {
-			regressed++
-		}
-		before, after, total = before+q.weight*x, after+q.weight*y, total+q.weight
-		differences[i], weights[i], weighted[i] = y-x, q.weight, q.weight*(y-x)
-	}
-	if total == 0 {
-		return
-	}
-	c.Accuracy = [2]float64{before / total, after / total}
-	c.Difference = c.Accuracy[1] - c.Accuracy[0]
-	c.Interval = Bootstrap(differences, weights, random)
-	c.Differences = spread(like, differences)
-	c.Differences.Regresses = float64(regressed) / float64(n)
-	if single {
-		c.Test, c.PValue, c.Smallest = "exact paired test", Exact(improved, regressed),
-			SmallestDetectable(n, reverseShare(c.Difference, improved, regressed, n))
-	} else {
-		c.Test, c.PValue, c.Smallest = "paired permutation test by question", Permutation(weighted, random),
-			smallestDetectableMean(n, c.Differences.Between+c.Differences.Within/math.Max(1, c.Differences.Attempts))
-	}
-	if c.PValue <= Level && c.Difference != 0 {
-		c.Outcome = Better
-		if c.Difference < 0 {
-			c.Outcome = Worse
-		}
-	}
-}
-
-// reverseShare is the share of questions that flipped against the grain.
-func reverseShare(difference float64, improved, regressed, n int) float64 {
-	reverse := regressed
-	if difference < 0 {
-		reverse = improved
-	}
-	return float64(reverse) / float64(n)
-}
-
-func scored(attempts []tried) int {
-	n := 0
-	for _, a := range attempts {
-		if a.verdict != score.Unscored {
-			n++
-		}
-	}
-	return n
-}
-
-// spread estimates how differences vary: the variance of the questions' differences, and how much of it comes from the attempts of a
-// question differing among themselves.
-func spread(like []question, differences []float64) Spread {
-	n := float64(len(like))
-	mean, square := 0.0, 0.0
-	for _, d := range differences {
-		mean += d / n
-	}
-	for _, d := range differences {
-		square += (d - mean) * (d - mean)
-	}
-	s := Spread{Questions: len(like)}
-	observed := 0.0 // of the variance, what comes from within questions
-	for _, q := range like {
-		for _, attempts := range [][]tried{q.before, q.after} {
-			p, _ := share(attempts)
-			k := float64(scored(attempts))
-			s.Attempts += k / (2 * n)
-			if k > 1 {
-				single := p * (1 - p) * k / (k - 1)
-				observed += single / k / n
-				s.Within += single / n
-			}
-		}
-	}
-	s.Between = math.Max(0, square/math.Max(1, n-1)-observed)
-	return s
-}
-
 // faultChanges counts main faults, like for like.
 func faultChanges(like []question) []FaultChange {
 	counts := map[fault.Code]*FaultChange{}
@@ -313,98 +262,9 @@ func faultChanges(like []question) []FaultChange {
 	return out
 }
 
-// groups sums up parts of the questions: by tag, dataset, set and what the reference query is made of; and the wordings.
-func groups(like []question) []Group {
-	type sums struct {
-		questions             int
-		before, after, weight float64
-	}
-	found := map[[2]string]*sums{}
-	addPart := func(kind, name string, q question, before, after []tried) {
-		key := [2]string{kind, name}
-		x, scoredBefore := share(before)
-		y, scoredAfter := share(after)
-		if !scoredBefore || !scoredAfter {
-			return
-		}
-		if found[key] == nil {
-			found[key] = &sums{}
-		}
-		s := found[key]
-		s.questions++
-		s.before, s.after, s.weight = s.before+q.weight*x, s.after+q.weight*y, s.weight+q.weight
-	}
-	add := func(kind, name string, q question) { addPart(kind, name, q, q.before, q.after) }
-	for _, q := range like {
-		main := q.before[0].wording // a question is asked in its main wording first
-		for _, which := range []struct {
-			name string
-			main bool
-		}{{"main", true}, {"other", false}} {
-			addPart("wording", which.name, q, inWording(q.before, main, which.main), inWording(q.after, main, which.main))
-		}
-		add("dataset", q.about.Dataset, q)
-		add("set", setOf(q.name), q)
-		for _, tag := range q.about.Tags {
-			add("tag", tag, q)
-		}
-		for _, feature := range q.about.Features {
-			add("feature", feature, q)
-		}
-		if len(q.about.Features) == 0 {
-			add("feature", "none of these", q)
-		}
-	}
-	out := []Group{}
-	for key, s := range found {
-		g := Group{Kind: key[0], Name: key[1], Questions: s.questions}
-		if s.weight > 0 {
-			g.Before, g.After = s.before/s.weight, s.after/s.weight
-		}
-		out = append(out, g)
-	}
-	order := map[string]int{"dataset": 0, "set": 1, "wording": 2, "tag": 3, "feature": 4}
-	slices.SortFunc(out, func(a, b Group) int {
-		return cmp.Or(cmp.Compare(order[a.Kind], order[b.Kind]), strings.Compare(a.Name, b.Name))
-	})
-	return out
-}
-
-// inWording are the attempts in a question's main wording, or those in all others.
-func inWording(attempts []tried, main string, wanted bool) []tried {
-	var out []tried
-	for _, a := range attempts {
-		if same := a.wording == main || wording.Fold(a.wording) == wording.Fold(main); same == wanted {
-			out = append(out, a)
-		}
-	}
-	return out
-}
-
-func setOf(question string) string {
-	for i := range question {
-		if question[i] == '/' {
-			return question[:i]
-		}
-	}
-	return question
-}
-
-// warnings say what else differs between two runs, beside the ground of their questions.
+// warnings say what else is to be known of two runs.
 func warnings(a, b record.Run) []string {
 	var out []string
-	if a.Tool != b.Tool {
-		out = append(out, "the runs were made with different versions of Tovrel: "+a.Tool+" and "+b.Tool)
-	}
-	if a.Translator == b.Translator && a.Settings != b.Settings && a.Settings != "" && b.Settings != "" {
-		out = append(out, "the settings of "+a.Translator+" in tovrel.yaml have changed between the runs, under the same version")
-	}
-	if a.Options.Brief != b.Options.Brief {
-		out = append(out, "the runs told different levels of the briefing: "+a.Options.Brief+" and "+b.Options.Brief)
-	}
-	if a.Options.Repeats != b.Options.Repeats {
-		out = append(out, "the runs asked each wording a different number of times")
-	}
 	if !reflect.DeepEqual(a.Twins, b.Twins) && len(a.Twins)+len(b.Twins) > 0 {
 		out = append(out, "the runs were tried on different twins; lucky counts on those that both had")
 	}

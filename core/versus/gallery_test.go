@@ -40,15 +40,12 @@ func TestStatisticsGallery(t *testing.T) {
 	}
 	r := rand.New(rand.NewPCG(9, 9)) //nolint:gosec // a test's
 	for _, n := range []int{0, 1, 2, 3, 8, 17, 40} {
-		var differences, weights, same, ones []float64
+		var differences, same []float64
 		for range n {
-			differences, weights = append(differences, float64(r.IntN(9)-3)/4), append(weights, float64(r.IntN(4)))
-			same, ones = append(same, 0.5), append(ones, 1)
+			differences, same = append(differences, float64(r.IntN(9)-3)/4), append(same, 0.5)
 		}
 		tell("%d differences: permutation %.9f, of the same %.9f", n, versus.Permutation(differences, random(3)),
 			versus.Permutation(same, random(3)))
-		tell("  intervals %.9f, weighted %.9f, of the same %.9f", versus.Bootstrap(differences, ones, random(4)),
-			versus.Bootstrap(differences, weights, random(4)), versus.Bootstrap(same, ones, random(4)))
 		for i := range differences {
 			differences[i] = (differences[i] + 1) / 30
 		}
@@ -82,7 +79,11 @@ func TestRegressionsGallery(t *testing.T) {
 			past = append(past, p)
 			out = append(out, fmt.Sprintf("%d %s %s %v", n, p.Run.Translator, p.Run.State, p.Standings))
 		}
-		out = append(out, fmt.Sprint(versus.Regressions(past)))
+		var counts []int
+		for i := 1; i < len(past); i++ {
+			counts = append(counts, versus.RegressedSince(past[i-1], past[i]))
+		}
+		out = append(out, fmt.Sprint(counts))
 	}
 	gallerytest.Holds(t, "regressions.txt", strings.Join(out, "\n")+"\n", *update)
 }

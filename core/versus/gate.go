@@ -18,6 +18,7 @@ type Gate struct {
 	Conditions []Condition
 	Confident  bool // the interval's bound must meet a limit, not the point estimate
 	ThinPasses bool // a condition with too little evidence counts as met
+	Nightly    bool // asked every night: what noise may explain is no alarm
 }
 
 // Condition is one of a gate's.
@@ -44,6 +45,7 @@ const (
 	GateCostPerRight = "cost-per-right"
 	GateStrength     = "strength"
 	GateTags         = "tags"
+	GateDrift        = "drift"
 )
 
 // Verdict of a condition.
@@ -63,29 +65,27 @@ type Judged struct {
 	Listed  []string // questions or codes that do not meet it
 	Verdict Verdict
 	Why     string
+	// how often in a year of nights the condition would not be met though nothing has changed; nil where one run cannot tell
+	FalseAlarms *float64
 }
 
 // fewest is how many questions a condition must rest on.
 const fewest = 5
 
 // NeedsOther tells whether a gate has a condition on a comparison.
-func (g Gate) NeedsOther() bool {
-	for _, c := range g.Conditions {
-		if c.Name == GateDrop || c.Name == GateRegressions || c.Name == GateUnstable {
-			return true
-		}
-	}
-	return false
+func (g Gate) NeedsOther() bool { return g.NeedsNamed() || g.has(GateDrift) }
+
+// NeedsNamed tells whether a gate has a condition on a comparison with a run that somebody has to name; drift is held against the run
+// before.
+func (g Gate) NeedsNamed() bool {
+	return g.has(GateDrop) || g.has(GateRegressions) || g.has(GateUnstable)
 }
 
 // NeedsStrength tells whether a gate has a condition on the strength of the golden sets.
-func (g Gate) NeedsStrength() bool {
-	for _, c := range g.Conditions {
-		if c.Name == GateStrength {
-			return true
-		}
-	}
-	return false
+func (g Gate) NeedsStrength() bool { return g.has(GateStrength) }
+
+func (g Gate) has(name string) bool {
+	return slices.ContainsFunc(g.Conditions, func(c Condition) bool { return c.Name == name })
 }
 
 // GateInput is what a gate is judged on: the run, the comparison with another (nil for none), and the strength of the golden sets (nil
@@ -99,12 +99,12 @@ type GateInput struct {
 // Judge evaluates a gate. Questions that are known to be wrong are outside of it. The error names a tag that no question has.
 func (g Gate) Judge(in GateInput) (passed bool, all []Judged, err error) {
 	e := evaluation{gate: g, in: in}
-	for _, a := range in.Side.Attempts {
+	for _, a := range in.Side.light().Lights {
 		if in.Side.Run.About[a.Question].KnownWrong == "" {
 			e.attempts = append(e.attempts, a)
 		}
 	}
-	e.summary = record.Summarise(in.Side.Run, e.attempts)
+	e.summary = record.SummariseLight(in.Side.Run, e.attempts)
 	e.questions = byQuestion(e.attempts, nil)
 	passed = true
 	for _, c := range g.Conditions {
@@ -123,7 +123,7 @@ func (g Gate) Judge(in GateInput) (passed bool, all []Judged, err error) {
 type evaluation struct {
 	gate      Gate
 	in        GateInput
-	attempts  []record.Attempt
+	attempts  []record.Light
 	summary   record.Summary
 	questions map[string][]tried
 }
@@ -206,6 +206,11 @@ func (e *evaluation) rate(c Condition, value *float64, interval *[2]float64, que
 	if j.Why == "" {
 		j.Why = fmt.Sprintf("interval %.1f %% to %.1f %%, over %s", 100*interval[0], 100*interval[1], plural(questions))
 	}
+	half := *value - interval[0]
+	if c.Least {
+		half = interval[1] - *value
+	}
+	j = e.nightly(j, *value, half)
 	if !e.gate.Confident || j.Verdict != Met {
 		return j
 	}
@@ -230,7 +235,7 @@ func (e *evaluation) share(c Condition, value *float64, of int) Judged {
 }
 
 func (e *evaluation) tagAccuracy(c Condition) (Judged, error) {
-	var tagged []record.Attempt
+	var tagged []record.Light
 	for _, a := range e.attempts {
 		if contains(e.in.Side.Run.About[a.Question].Tags, c.Names[0]) {
 			tagged = append(tagged, a)
@@ -239,7 +244,7 @@ func (e *evaluation) tagAccuracy(c Condition) (Judged, error) {
 	if len(tagged) == 0 {
 		return Judged{}, unknownTag(c.Names[0], e.in.Side.Run)
 	}
-	s := record.Summarise(e.in.Side.Run, tagged)
+	s := record.SummariseLight(e.in.Side.Run, tagged)
 	return e.rate(c, s.Accuracy, s.Interval, s.Questions), nil
 }
 
@@ -257,6 +262,11 @@ func (e *evaluation) unscored(c Condition) Judged {
 		}
 		slices.Sort(reasons)
 		j.Why = strings.Join(reasons, ", ")
+		for _, a := range e.attempts {
+			if a.Reason == fault.ReasonNeedsALook && !slices.Contains(j.Listed, a.Question) {
+				j.Listed = append(j.Listed, a.Question)
+			}
+		}
 	}
 	return j
 }
@@ -307,9 +317,9 @@ func (e *evaluation) faults(c Condition) Judged {
 	}
 	seen := map[string]int{}
 	for _, a := range e.attempts {
-		for _, f := range a.Faults {
-			if a.Verdict != score.Unscored && contains(names, string(f.Code)) {
-				seen[string(f.Code)]++
+		for _, code := range a.Faults {
+			if a.Verdict != score.Unscored && contains(names, string(code)) {
+				seen[string(code)]++
 			}
 		}
 	}
@@ -338,9 +348,18 @@ func (e *evaluation) compared(c Condition) Judged {
 		if j.Why == "" {
 			j.Why = fmt.Sprintf("this set finds a difference from %.0f points on", 100*other.Smallest)
 		}
+		j = e.nightly(j, drop, math.Max(other.Interval[1]-other.Difference, other.Difference-other.Interval[0]))
 		worst := -other.Interval[0]
 		if e.gate.Confident && j.Verdict == Met && worst > c.Limit {
 			j.Verdict, j.Why = NotMet, fmt.Sprintf("it may be as much as %.1f points; %s", 100*worst, j.Why)
+		}
+		return j
+	}
+	if c.Name == GateDrift {
+		j := e.plain(c, other.Drift.Share(), other.Drift.Questions)
+		j.Listed = other.Drift.Changed
+		if j.Why == "" {
+			j.Why = fmt.Sprintf("%d of %s have another answer", len(other.Drift.Changed), plural(other.Drift.Questions))
 		}
 		return j
 	}

@@ -16,7 +16,26 @@ import (
 type Side struct {
 	Run      record.Run
 	Attempts []record.Attempt
+	Lights   []record.Light           // of the attempts; they suffice where the whole ones are not at hand
 	Grounds  map[string]record.Ground // nil for the run's own; those of a rescoring else
+	Told     map[string][]string      // by dataset, the lines that the translator was told; nil where they are not known
+	Unjudged map[string]bool          // questions that cannot be judged as the other side's are
+}
+
+// light is a side with its attempts' light forms.
+func (s Side) light() Side {
+	if s.Lights == nil {
+		s.Lights = record.LightOf(s.Attempts)
+	}
+	return s
+}
+
+// attempt is an attempt of the side, as far as it is known.
+func (s Side) attempt(at int) record.Attempt {
+	if at < len(s.Attempts) {
+		return s.Attempts[at]
+	}
+	return s.Lights[at].Attempt()
 }
 
 func (s Side) grounds() map[string]record.Ground {
@@ -69,11 +88,15 @@ func standing(attempts []tried) score.Standing {
 	return score.StandingOf(verdicts)
 }
 
+// groundJudge is what moved of a question whose answers were judged by other labels, synonyms or units, or by another version of the
+// program, and cannot be judged once more.
+const groundJudge = "judge"
+
 // pairUp finds the questions that both runs asked, in the order of their names, and how many each asked alone.
-func pairUp(a, b Side) (both []question, onlyA, onlyB []string) {
+func pairUp(a, b Side, held holding) (both []question, onlyA, onlyB []string) {
 	names := renamed(a, b)
-	before := byQuestion(a.Attempts, names)
-	after := byQuestion(b.Attempts, nil)
+	before := byQuestion(a.Lights, names)
+	after := byQuestion(b.Lights, nil)
 	for name, attempts := range after {
 		earlier, asked := before[name]
 		if !asked {
@@ -88,9 +111,12 @@ func pairUp(a, b Side) (both []question, onlyA, onlyB []string) {
 		q.was, q.is = standing(q.before), standing(q.after)
 		old := name
 		if len(earlier) > 0 {
-			old = a.Attempts[earlier[0].at].Question
+			old = a.Lights[earlier[0].at].Question
 		}
-		q.moved = a.grounds()[old].Moved(b.grounds()[name])
+		q.moved = append(a.grounds()[old].Moved(b.grounds()[name]), held.held(q.about.Dataset)...)
+		if a.Unjudged[old] || b.Unjudged[name] {
+			q.moved = append(q.moved, groundJudge)
+		}
 		if len(q.before) == 0 && len(q.moved) == 0 {
 			q.moved = []string{"question"} // no wording is the same
 		}
@@ -125,19 +151,25 @@ func renamed(a, b Side) map[string]string {
 	return names
 }
 
-func byQuestion(attempts []record.Attempt, names map[string]string) map[string][]tried {
+func byQuestion(attempts []record.Light, names map[string]string) map[string][]tried {
 	out := map[string][]tried{}
-	for i := range attempts {
-		a := &attempts[i]
-		name := a.Question
+	all := make([]tried, len(attempts)) // those of a question mostly follow one another: they are a part of this
+	for from := 0; from < len(attempts); {
+		name := attempts[from].Question
+		to := from
+		for ; to < len(attempts) && attempts[to].Question == name; to++ {
+			a := &attempts[to]
+			all[to] = tried{a.Verdict, a.Main(), a.Wording, to}
+		}
 		if other, is := names[name]; is {
 			name = other
 		}
-		one := tried{verdict: a.Verdict, wording: a.Wording, at: i}
-		if len(a.Faults) > 0 {
-			one.fault = a.Faults[0].Code
+		if before := out[name]; before != nil {
+			out[name] = append(before[:len(before):len(before)], all[from:to]...)
+		} else {
+			out[name] = all[from:to:to]
 		}
-		out[name] = append(out[name], one)
+		from = to
 	}
 	return out
 }

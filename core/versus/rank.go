@@ -3,7 +3,9 @@ package versus
 import (
 	"cmp"
 	"math"
+	"runtime"
 	"slices"
+	"sync"
 
 	"tovrel/core/record"
 )
@@ -13,6 +15,7 @@ type Several struct {
 	Sides   []Side
 	Pairs   []Pair
 	Ranking []Ranked // the most accurate first
+	Matrix  []Row    // every question
 }
 
 // Pair is a comparison of two of the runs, with its p-value corrected for the number of pairs.
@@ -29,30 +32,73 @@ type Ranked struct {
 }
 
 // CompareAll compares every pair of runs; p-values are corrected by Holm's procedure, and outcomes rest on those.
-func CompareAll(sides []Side, random Random) Several {
-	out := Several{Sides: sides}
-	var values []float64
+func CompareAll(sides []Side, o Options) Several {
+	lights := make([]Side, len(sides))
+	for i, s := range sides {
+		lights[i] = s.light()
+	}
+	sides = lights
+	out := Several{Sides: sides, Ranking: rank(sides)}
+	all := make([]prepared, len(sides))
+	for _, r := range out.Ranking {
+		all[r.Side] = prepared{sides[r.Side], &r.Summary}
+	}
 	for i := range sides {
 		for j := i + 1; j < len(sides); j++ {
-			c := Compare(sides[i], sides[j], random)
-			out.Pairs = append(out.Pairs, Pair{i, j, c})
-			values = append(values, c.PValue)
+			out.Pairs = append(out.Pairs, Pair{First: i, Second: j})
 		}
 	}
-	for i, p := range Holm(values) {
+	together(len(out.Pairs), o.Draws != nil, func(n int) {
+		own := o
+		if o.Draws != nil {
+			own.Random = o.Draws(n)
+		}
+		p := &out.Pairs[n]
+		p.Comparison = compare(all[p.First], all[p.Second], own)
+	})
+	var values []float64
+	for _, p := range out.Pairs {
+		values = append(values, p.PValue)
+	}
+	for i, p := range Holm(values) { // what the correction takes back, the interval takes back too
 		c := &out.Pairs[i].Comparison
 		if c.PValue = p; p > Level {
 			c.Outcome = NoChange
 		}
+		c.Interval = agreeing(c.raw, c.Difference, c.Outcome != NoChange)
 	}
-	out.Ranking = rank(sides)
+	out.Matrix = matrixOf(sides)
 	return out
+}
+
+// together does so many things, at once where they may be.
+func together(n int, atOnce bool, do func(n int)) {
+	if !atOnce {
+		for i := range n {
+			do(i)
+		}
+		return
+	}
+	var wg sync.WaitGroup
+	next := make(chan int)
+	for range runtime.GOMAXPROCS(0) {
+		wg.Go(func() {
+			for i := range next {
+				do(i)
+			}
+		})
+	}
+	for i := range n {
+		next <- i
+	}
+	close(next)
+	wg.Wait()
 }
 
 func rank(sides []Side) []Ranked {
 	all := make([]Ranked, len(sides))
 	for i, s := range sides {
-		all[i] = Ranked{Side: i, Summary: record.Summarise(s.Run, s.Attempts)}
+		all[i] = Ranked{Side: i, Summary: record.SummariseLight(s.Run, s.Lights)}
 	}
 	for i := range all {
 		all[i].Undominated = true

@@ -4,17 +4,12 @@ import (
 	"cmp"
 	"math"
 	"slices"
-	"sort"
 
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
 // Random draws 64 random bits. It is *rand.Rand, with a seed that is printed.
 type Random interface{ Uint64() uint64 }
-
-// below turns 32 random bits into a whole number below n; for the sizes here the numbers are as likely as each other to one in a
-// hundred thousand.
-func below(bits uint32, n int) int { return int(uint64(bits) * uint64(n) >> 32) }
 
 // Level is the level of significance of every test.
 const Level = 0.05
@@ -98,53 +93,6 @@ func Permutation(differences []float64, random Random) float64 {
 		}
 	}
 	return float64(hits) / float64(permutations+1)
-}
-
-// Bootstrap is the 95 % interval of a weighted mean over questions: the percentiles of the means of resampled questions. Resampling
-// questions, not attempts, keeps what belongs together.
-//
-// Source: Efron, Bootstrap methods: another look at the jackknife, 1979; the percentile form.
-func Bootstrap(values, weights []float64, random Random) [2]float64 {
-	n := len(values)
-	if n == 0 {
-		return [2]float64{}
-	}
-	resamples := min(10_000, max(1000, 8_000_000/n))
-	means := make([]float64, resamples)
-	weighted := make([]float64, n)
-	for i, v := range values {
-		weighted[i] = v * weights[i]
-	}
-	for i := range means {
-		sum, weight := 0.0, 0.0
-		bits := uint64(0)
-		for i := range n {
-			if i&1 == 0 {
-				bits = random.Uint64()
-			}
-			at := below(uint32(bits), n)
-			bits >>= 32
-			sum += weighted[at]
-			weight += weights[at]
-		}
-		if weight > 0 {
-			means[i] = sum / weight
-		}
-	}
-	sort.Float64s(means)
-	return [2]float64{quantile(means, 0.025), quantile(means, 0.975)}
-}
-
-// quantile of sorted values, between neighbours where it falls between.
-//
-// Source: Hyndman and Fan, Sample quantiles in statistical packages, 1996, definition 7.
-func quantile(sorted []float64, share float64) float64 {
-	at := share * float64(len(sorted)-1)
-	low := int(at)
-	if low+1 >= len(sorted) {
-		return sorted[len(sorted)-1]
-	}
-	return sorted[low] + (at-float64(low))*(sorted[low+1]-sorted[low])
 }
 
 // Holm corrects p-values for their number, so that the chance of any false finding stays at the level.

@@ -100,34 +100,6 @@ func TestFalseAlarms(t *testing.T) {
 	require.LessOrEqual(t, permuted, cases*8/100)
 }
 
-// TestCoverage: the bootstrap's interval holds the true difference in about 95 % of the cases (at least 90 %, for the percentile form
-// is a little short with 40 questions).
-func TestCoverage(t *testing.T) {
-	const cases, questions = 200, 40
-	r := random(12)
-	truth := 0.0
-	const draws = 200_000
-	for range draws {
-		truth += flip(r, 3, 0.2) / draws
-	}
-	held := 0
-	weights := make([]float64, questions)
-	for i := range weights {
-		weights[i] = 1
-	}
-	for range cases {
-		differences := make([]float64, questions)
-		for q := range differences {
-			differences[q] = flip(r, 3, 0.2)
-		}
-		interval := versus.Bootstrap(differences, weights, r)
-		if interval[0] <= truth && truth <= interval[1] {
-			held++
-		}
-	}
-	require.GreaterOrEqual(t, held, cases*90/100)
-}
-
 // TestPower: the power that is computed is the share of cases in which the exact test finds the difference; the smallest detectable
 // difference is found in 80 % of them.
 func TestPower(t *testing.T) {

@@ -10,14 +10,24 @@ import (
 // onSharedTwins takes a lucky attempt as right where it was missed only on twins that the other run did not have: there the two cannot
 // be compared.
 func onSharedTwins(a, b Side) (Side, Side) {
-	shared := map[string]bool{}
+	shared := map[string]bool{record.MadeRows: hasTwins(a.Run) && hasTwins(b.Run)}
 	for _, twins := range a.Run.Twins {
 		for _, fingerprint := range twins {
 			shared[fingerprint] = has(b.Run.Twins, fingerprint)
 		}
 	}
-	a.Attempts, b.Attempts = asSeenOn(a.Attempts, shared), asSeenOn(b.Attempts, shared)
+	a.Lights, b.Lights = asSeenOn(a.Lights, shared), asSeenOn(b.Lights, shared)
 	return a, b
+}
+
+// hasTwins tells whether a run's right answers were tried on twins, and then with rows made for their questions too.
+func hasTwins(r record.Run) bool {
+	for _, twins := range r.Twins {
+		if len(twins) > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 func has(twins map[string][]string, fingerprint string) bool {
@@ -30,7 +40,7 @@ func has(twins map[string][]string, fingerprint string) bool {
 }
 
 // asSeenOn are attempts as they would be on some twins alone.
-func asSeenOn(attempts []record.Attempt, twins map[string]bool) []record.Attempt {
+func asSeenOn(attempts []record.Light, twins map[string]bool) []record.Light {
 	out := attempts
 	for i, a := range attempts {
 		if a.Verdict != score.Lucky || slices.ContainsFunc(a.MissedOn, func(fingerprint string) bool { return twins[fingerprint] }) {

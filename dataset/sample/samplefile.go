@@ -20,6 +20,7 @@ import (
 type Options struct {
 	Inside    string // table in a database file
 	Sheet     string // of a spreadsheet
+	Range     string // of its cells, such as A3:D20; "" for all
 	HeaderRow int    // counted from 1
 	Delimiter string
 	Encoding  string // utf-8, utf-16 or latin-1

@@ -55,7 +55,32 @@ func (s *Sample) openSheet(scratch string, o Options) (err error) {
 	if err := book.merged(rows); err != nil {
 		return err
 	}
+	if o.Range != "" {
+		if rows, err = s.within(rows, o.Range); err != nil {
+			return err
+		}
+		return s.writeSheet(rows, 0, scratch, 1)
+	}
 	return s.writeSheet(rows, header, scratch, o.HeaderRow)
+}
+
+// within are the cells of a range; its first row names the columns.
+func (s *Sample) within(rows [][]*string, cells string) ([][]*string, error) {
+	from, to, _ := strings.Cut(strings.ReplaceAll(cells, "$", ""), ":")
+	if to == "" {
+		to = from
+	}
+	left, top, err := excelize.CellNameToCoordinates(from)
+	right, bottom, err2 := excelize.CellNameToCoordinates(to)
+	if err := errors.Join(err, err2); err != nil {
+		return nil, s.problem(0, "bad-range", fmt.Sprintf("%q is no range of cells", cells), "write it as A3:D20")
+	}
+	left, right, top, bottom = min(left, right), max(left, right), min(top, bottom), max(top, bottom)
+	var out [][]*string
+	for _, row := range rows[min(top-1, len(rows)):min(bottom, len(rows))] {
+		out = append(out, row[min(left-1, len(row)):min(right, len(row))])
+	}
+	return out, nil
 }
 
 func (s *Sample) sheetName(f *excelize.File, named string) (string, error) {

@@ -16,8 +16,10 @@ import (
 
 // Plain reads a file that holds one table, as Open finds it written: whatever `data add` reads but a DuckDB file; of a workbook or a
 // database file its only table. Rows at the end are never left out. A file that is written as usual is read by package tablefile alone.
-// It errs where the file cannot be read, or holds several tables and names none.
+// It errs where the file cannot be read, or holds several tables and names none. A sheet of a workbook is named as book.xlsx#Sheet, a range
+// of its cells as book.xlsx#Sheet!A3:D20; the first row of a range names the columns.
 func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
+	path, inside := placeOf(path)
 	ending := strings.ToLower(filepath.Ext(path))
 	switch read := slices.DeleteFunc(Endings(), func(e string) bool { return e == ".duckdb" }); {
 	case !slices.Contains(read, ending):
@@ -37,7 +39,7 @@ func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
 			return t, nil, nil
 		}
 	}
-	s, err := Open(ctx, path, path, scratch, Options{})
+	s, err := Open(ctx, path, path, scratch, inside)
 	if err != nil && usual != 0 {
 		t, err := Read(ctx, path) // what it cannot read either, it tells in the words of a table
 		return t, nil, err
@@ -47,7 +49,8 @@ func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
 	}
 	if w := s.Guessed; w != (Writing{SkipLast: w.SkipLast}) {
 		w.SkipLast = 0
-		if s, err = Open(ctx, path, path, scratch, Options{Writing: w}); err != nil {
+		inside.Writing = w
+		if s, err = Open(ctx, path, path, scratch, inside); err != nil {
 			return nil, nil, err
 		}
 		s.note("written-otherwise", 0, false, "read with %s", strings.Join(w.Entries(), ", "))
@@ -58,6 +61,22 @@ func Plain(ctx context.Context, path string) (*table.Table, []Note, error) {
 	}
 	t, err := ReadCSV(s.Path, s.Delimiter, s.Skip)
 	return t, s.Notes, err
+}
+
+// placeOf takes a path with a sheet and a range apart. A file that is called so is one.
+func placeOf(path string) (file string, inside Options) {
+	file, place, has := strings.Cut(path, "#")
+	if _, err := os.Stat(path); !has || err == nil || !hasEnding(file, ".xlsx") {
+		return path, Options{}
+	}
+	at := strings.LastIndexByte(place, '!')
+	if at < 0 {
+		at = len(place)
+	} else {
+		inside.Range = place[at+1:]
+	}
+	inside.Sheet = strings.ReplaceAll(strings.TrimSuffix(strings.TrimPrefix(place[:at], "'"), "'"), "''", "'")
+	return file, inside
 }
 
 // headIsUsual tells whether the first lines of a file are written as usual: most files are, and need no more than one reading.

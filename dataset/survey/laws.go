@@ -40,7 +40,7 @@ func (s *surveyor) laws(ctx context.Context, f *twin.Facts, b *briefing.Briefing
 	if err != nil {
 		return nil, err
 	}
-	return s.briefed(ctx, slices.Concat(found...), candidates, b)
+	return s.briefed(ctx, f, slices.Concat(found...), candidates, b)
 }
 
 // lawful counts a law, first on some of the groups where there are many rows, and tells whether it holds.
@@ -117,25 +117,27 @@ func (s *surveyor) deep(ctx context.Context, forest twin.Law) (twin.Law, error) 
 
 // briefed are the laws that were found without those that a briefing denies, and with those that it declares: one of those that were
 // looked for, by its words, or a condition on a table's rows.
-func (s *surveyor) briefed(ctx context.Context, found, candidates []twin.Law, b *briefing.Briefing) ([]twin.Law, error) {
+func (s *surveyor) briefed(ctx context.Context, facts *twin.Facts, found, candidates []twin.Law, b *briefing.Briefing) ([]twin.Law, error) {
 	if b == nil {
 		return found, nil
 	}
 	found = slices.DeleteFunc(found, func(l twin.Law) bool {
 		return slices.ContainsFunc(b.NotFacts, func(f briefing.Fact) bool { return f.Text == l.Words() })
 	})
-	for _, f := range b.Facts {
-		if slices.ContainsFunc(found, func(l twin.Law) bool { return l.Words() == f.Text }) {
+	for _, said := range b.Facts {
+		if slices.ContainsFunc(found, func(l twin.Law) bool { return l.Words() == said.Text }) {
 			continue
 		}
-		l := twin.Law{Kind: twin.Meets, Table: f.Table, SQL: f.Condition}
-		if i := slices.IndexFunc(candidates, func(l twin.Law) bool { return l.Words() == f.Text }); i >= 0 {
+		l := twin.Law{Kind: twin.Meets, Table: said.Table, SQL: said.Condition}
+		if i := slices.IndexFunc(candidates, func(l twin.Law) bool { return l.Whole() && l.Words() == said.Text }); i >= 0 {
 			l = candidates[i]
+		} else if one, other, is := facts.Table(said.Table).Determined(said.Condition); is {
+			l = twin.Law{Kind: twin.Determines, Table: said.Table, Columns: []string{one, other}}
 		}
 		l.Said = true
 		if err := s.count(ctx, whole, &l); err != nil {
 			return nil, fmt.Errorf("%s: the fact %q cannot be held against %s: %w; write TABLE: and a condition in SQL, or a line of "+
-				"`tovrel data twin --facts`", f.At, f.Text, l.Table, err)
+				"`tovrel data twin --facts`", said.At, said.Text, l.Table, err)
 		}
 		found = append(found, l)
 	}

@@ -47,6 +47,13 @@ func Facts(ctx context.Context, q Queries, name string, tables []engine.Table, b
 		return nil, err
 	}
 	facts := twin.Find(rows, joined)
+	if b != nil {
+		var denied []string
+		for _, f := range b.NotFacts {
+			denied = append(denied, f.Text)
+		}
+		facts.Deny(denied)
+	}
 	laws, err := s.laws(ctx, facts, b)
 	if err != nil {
 		return nil, err
@@ -175,7 +182,7 @@ func (s *surveyor) joined(ctx context.Context, d *profile.Dataset, l profile.Lin
 	out.Child, out.Parent = part(got, 0, child), part(got, len(child.Columns), parent)
 	var items []string
 	for _, sum := range sumsOf(child) {
-		items, out.SumOf = append(items, sum[0]), append(out.SumOf, sum[1])
+		items, out.SumOf = append(items, sum.item), append(out.SumOf, twin.Summed{Of: sum.of, Says: sum.says})
 	}
 	out.Sums, err = s.rows(ctx, linkOf(l).Sums(oneIn(parent.Rows, summedParents), items))
 	return out, err
@@ -192,18 +199,23 @@ func part(t *table.Table, from int, of *profile.Table) *table.Table {
 	return out
 }
 
-// sumsOf are the ways in which a parent may sum its children up: an expression, and the column that it rests on.
-func sumsOf(child *profile.Table) [][2]string {
-	out := [][2]string{{"count(*)", ""}}
+// summed is a way in which a parent may sum its children up: an expression, the column that it rests on, and what it is in words.
+type summed struct{ item, of, says string }
+
+// sumsOf are the ways in which a parent may sum its children up.
+func sumsOf(child *profile.Table) []summed {
+	out := []summed{{"count(*)", "", "the number of rows"}}
 	var numbers []string
 	for _, c := range child.Columns {
 		n := sqltext.Name(c.Name)
 		switch {
 		case c.Kind.Number():
-			out = append(out, [2]string{"sum(CAST(" + n + " AS DOUBLE))", c.Name}, [2]string{"max(CAST(" + n + " AS DOUBLE))", c.Name})
+			out = append(out, summed{"sum(CAST(" + n + " AS DOUBLE))", c.Name, "the sum of " + c.Name},
+				summed{"max(CAST(" + n + " AS DOUBLE))", c.Name, "the largest " + c.Name})
 			numbers = append(numbers, c.Name)
 		case c.Kind.Temporal():
-			out = append(out, [2]string{"min(" + n + ")", c.Name}, [2]string{"max(" + n + ")", c.Name})
+			out = append(out, summed{"min(" + n + ")", c.Name, "the first " + c.Name}, summed{"max(" + n + ")", c.Name, "the last " +
+				c.Name})
 		}
 	}
 	products := 0
@@ -213,7 +225,8 @@ func sumsOf(child *profile.Table) [][2]string {
 				return out
 			}
 			sum := "sum(CAST(" + sqltext.Name(a) + " AS DOUBLE) * " + sqltext.Name(b) + ")"
-			out = append(out, [2]string{sum, a}, [2]string{sum, b})
+			says := "the sum of " + a + " times " + b
+			out = append(out, summed{sum, a, says}, summed{sum, b, says})
 		}
 	}
 	return out

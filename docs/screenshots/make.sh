@@ -39,6 +39,8 @@ SCRIPT
 shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
 shoot why tovrel why scribe@1 milk-basics/loads-per-farm
+shoot chart tovrel show scribe@2 desk/draw-districts
+shoot review tovrel review
 shoot strength tovrel set strength toolshed/last-thirty-days
 shoot lucky tovrel show 4 toolshed/fees-of-members
 size=8 geometry=178x58
@@ -46,6 +48,7 @@ shoot compare tovrel compare scribe@2 scribe@3
 size=9 geometry=158x52
 shoot gate tovrel gate scribe@2 --against scribe@1
 shoot rank tovrel compare scribe@1 scribe@2 scribe@3
+shoot try tovrel try --briefing briefings/next.yaml -t pocket@3 --each
 shoot history tovrel history
 (cd "$work/demo" && "$program" history -t scribe --chart trend.png --quiet >/dev/null 2>&1)
 cp "$work/demo/trend.png" trend.png

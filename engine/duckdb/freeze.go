@@ -22,6 +22,7 @@ type Source struct {
 	Samples   []*Sample             // of the same format; their rows follow each other
 	Types     map[string]value.Kind // set by the user
 	NullWords []string              // words that mean nothing
+	LeftOut   []string              // columns that the table is not to have
 }
 
 // Freeze imports files into a new database file and describes its tables. Errors of the data are source.Problems.
@@ -30,6 +31,11 @@ func Freeze(ctx context.Context, path string, sources []Source) (tables []engine
 		for _, s := range sources {
 			if err := importFile(ctx, conn, s); err != nil {
 				return err
+			}
+			for _, column := range s.LeftOut {
+				if _, err := conn.ExecContext(ctx, "ALTER TABLE "+sqltext.Name(s.Table)+" DROP COLUMN "+sqltext.Name(column)); err != nil {
+					return err
+				}
 			}
 			t, err := describe(ctx, conn, s.Table)
 			if err != nil {

@@ -11,19 +11,32 @@ import (
 	"tovrel/engine/sqltext"
 )
 
-// Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables. The original is only read. It
-// errs where the file cannot be written or a step does not run.
-func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []engine.Table, err error) {
+// twinMemory bounds the memory in which a twin is made, in megabytes; what does not fit is put beside the file meanwhile.
+const twinMemory = 2048
+
+// Twin makes a perturbed copy of a frozen database in a new file, by a plan, and describes its tables; each is told how many of its steps
+// are done. The original is only read. It errs where the file cannot be written or a step does not run.
+func Twin(ctx context.Context, original, path string, plan twin.Plan, each func(done, total int)) (tables []engine.Table, err error) {
+	var changes [][]string // by table
+	total := 1             // the laws
+	for i, t := range plan.Tables {
+		w := twinWriter{name: t.Name, stage: stageOf(i), seed: plan.Seed}
+		changes = append(changes, w.statements(t))
+		total += len(changes[i]) + 1
+	}
+	done := 0
+	step := func() { done++; each(done, total) }
 	err = withFile(ctx, path+"?"+options.Encode(), func(conn *sql.Conn) error {
-		if _, err := conn.ExecContext(ctx, "ATTACH "+sqltext.Text(original)+" AS tovrel_original (READ_ONLY)"); err != nil {
+		bounded := fmt.Sprintf("SET memory_limit = '%dMB'; ", twinMemory)
+		if _, err := conn.ExecContext(ctx, bounded+"ATTACH "+sqltext.Text(original)+" AS tovrel_original (READ_ONLY)"); err != nil {
 			return err
 		}
 		for i, t := range plan.Tables {
-			w := twinWriter{name: t.Name, stage: stageOf(i), seed: plan.Seed}
-			for _, statement := range w.statements(t) {
+			for _, statement := range changes[i] {
 				if _, err := conn.ExecContext(ctx, statement); err != nil {
 					return fmt.Errorf("table %s: %w\n%s", t.Name, err, statement)
 				}
+				step()
 			}
 		}
 		if err := keepReferences(ctx, conn, plan); err != nil {
@@ -32,21 +45,27 @@ func Twin(ctx context.Context, original, path string, plan twin.Plan) (tables []
 		if err := keepLaws(ctx, conn, plan); err != nil {
 			return err
 		}
+		step()
 		for i, t := range plan.Tables {
-			statement := fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s",
-				sqltext.Name(t.Name), rowNumber, pinnedRow, stageOf(i), rowNumber, stageOf(i))
-			if _, err := conn.ExecContext(ctx, statement); err != nil {
+			described, err := kept(ctx, conn, t.Name, stageOf(i))
+			if err != nil {
 				return fmt.Errorf("table %s: %w", t.Name, err)
 			}
-			described, err := describe(ctx, conn, t.Name)
-			if err != nil {
-				return err
-			}
 			tables = append(tables, described)
+			step()
 		}
 		return nil
 	})
 	return tables, err
+}
+
+// kept stores a staged table and describes it.
+func kept(ctx context.Context, conn *sql.Conn, name, stage string) (engine.Table, error) {
+	if _, err := conn.ExecContext(ctx, fmt.Sprintf("CREATE TABLE main.%s AS SELECT * EXCLUDE (%s, %s) FROM %s ORDER BY %s; DROP TABLE %s",
+		sqltext.Name(name), rowNumber, pinnedRow, stage, rowNumber, stage)); err != nil {
+		return engine.Table{}, err
+	}
+	return describe(ctx, conn, name)
 }
 
 // rowNumber is the column of a staged table that numbers its rows.
@@ -119,29 +138,12 @@ func original(t twin.TablePlan) string {
 		order = sqltext.Name(t.Order) + ", rowid"
 	}
 	return fmt.Sprintf("SELECT row_number() OVER (ORDER BY %s) - 1 AS %s, %s AS %s, * FROM tovrel_original.main.%s ORDER BY %s", order,
-		rowNumber, pinned(t.Pins), pinnedRow, sqltext.Name(t.Name), order)
+		rowNumber, sqltext.Pinned(t.Pins), pinnedRow, sqltext.Name(t.Name), order)
 }
 
 // chance is a number from 0 to 999 for a row, another for every step and seed.
 func (w *twinWriter) chance(salt int) string {
 	return fmt.Sprintf("(CASE WHEN %s THEN 1000 ELSE hash(%s, %d) %% 1000 END)", pinnedRow, rowNumber, (w.seed*1000+w.at)*10+salt)
-}
-
-// pinned tells which rows stay as they are.
-func pinned(pins []twin.Pinned) string {
-	var out strings.Builder
-	out.WriteString("false")
-	for _, p := range pins {
-		c := sqltext.Name(p.Column)
-		if p.Null {
-			out.WriteString(fmt.Sprintf(" OR %s IS NULL", c))
-		} else if p.Value != "" {
-			out.WriteString(fmt.Sprintf(" OR coalesce(CAST(%s AS VARCHAR) = %s, false)", c, sqltext.Text(p.Value)))
-		} else {
-			out.WriteString(fmt.Sprintf(" OR (%s IS NOT NULL AND count(*) OVER (PARTITION BY %s) > 1)", c, c))
-		}
-	}
-	return out.String()
 }
 
 func (w *twinWriter) write(s twin.Step) []string {
@@ -153,7 +155,7 @@ func (w *twinWriter) write(s twin.Step) []string {
 	case twin.Meet:
 		return []string{w.update(s.Column, sqltext.Name(s.Other), w.chance(0)+
 			fmt.Sprintf(" < %d AND %s IS NOT NULL AND %s IS NOT NULL", s.Share, sqltext.Name(s.Column), sqltext.Name(s.Other))+
-			order(sqltext.Name(s.Other), s.Order))}
+			sqltext.InOrder(sqltext.Name(s.Other), s.Order))}
 	case twin.Land:
 		return w.land(s)
 	case twin.Blank:
@@ -179,23 +181,6 @@ func (w *twinWriter) write(s twin.Step) []string {
 
 func (w *twinWriter) update(column, to, where string) string {
 	return fmt.Sprintf("UPDATE %s SET %s = %s WHERE %s", w.stage, sqltext.Name(column), to, where)
-}
-
-// take updates columns from a query that gives k, the row, and the columns.
-func (w *twinWriter) take(columns []string, from string) string {
-	var sets []string
-	for _, c := range columns {
-		sets = append(sets, sqltext.Name(c)+" = taken."+sqltext.Name(c))
-	}
-	return fmt.Sprintf("UPDATE %s SET %s FROM (%s) taken WHERE %s = taken.k", w.stage, strings.Join(sets, ", "), from, rowNumber)
-}
-
-func prefixed(alias string, columns []string) string {
-	var out []string
-	for _, c := range columns {
-		out = append(out, alias+"."+sqltext.Name(c))
-	}
-	return strings.Join(out, ", ")
 }
 
 // deals turn the cells around among the chosen rows, each step in an order by chance: a new table, for replacing most rows of one
@@ -232,22 +217,10 @@ func (w *twinWriter) jitter(s twin.Jitter) []string {
 	return []string{w.update(s.Column, moved, fmt.Sprintf("%s < %d AND %s <> 0 AND %s", w.chance(0), s.Share, c, inside))}
 }
 
-// order is the condition under which a new value keeps its order with other columns.
-func order(v string, o twin.Order) string {
-	var out strings.Builder
-	for _, c := range o.NotAbove {
-		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s <= %s)", sqltext.Name(c), v, sqltext.Name(c)))
-	}
-	for _, c := range o.NotBelow {
-		out.WriteString(fmt.Sprintf(" AND (%s IS NULL OR %s >= %s)", sqltext.Name(c), v, sqltext.Name(c)))
-	}
-	return out.String()
-}
-
 func (w *twinWriter) salt(s twin.Salt) []string {
 	c := sqltext.Name(s.Column)
 	v := fmt.Sprintf("CAST(%s AS %s)", sqltext.Text(s.Value), s.Type)
-	fits := c + " IS NOT NULL" + order(v, s.Order)
+	fits := c + " IS NOT NULL" + sqltext.InOrder(v, s.Order)
 	chosen := fmt.Sprintf("%s < %d", w.chance(0), s.Share)
 	few := fmt.Sprintf("%s IN (SELECT %s FROM %s WHERE NOT %s AND %s ORDER BY hash(%s, %d) LIMIT 2)", rowNumber, rowNumber,
 		w.stage, pinnedRow, fits, rowNumber, (w.seed*1000+w.at)*10+1)
@@ -325,11 +298,25 @@ func (w *twinWriter) clear(s twin.Clear) []string {
 		ref, w.stage, pinnedRow, where.String(), ref, chosen)}
 }
 
+// copyRows writes a new table: replacing many cells of one takes far longer.
 func (w *twinWriter) copyRows(s twin.Copy) []string {
-	into := fmt.Sprintf("SELECT %s AS k, %s - 1 AS d FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, rowNumber, w.stage,
-		w.chance(0), s.Share*2, rowNumber)
-	return []string{w.take(s.Columns, fmt.Sprintf("SELECT m.k, %s FROM (%s) m JOIN %s s ON s.%s = m.d AND NOT s.%s",
-		prefixed("s", s.Columns), into, w.stage, rowNumber, pinnedRow))}
+	var replaced []string
+	for _, column := range s.Columns {
+		c := sqltext.Name(column)
+		replaced = append(replaced, fmt.Sprintf("CASE WHEN taken.k IS NULL THEN m.%s ELSE taken.%s END AS %s", c, c, c))
+	}
+	var columns []string
+	for _, column := range s.Columns {
+		columns = append(columns, sqltext.Name(column))
+	}
+	into := fmt.Sprintf("SELECT %s FROM %s WHERE %s < %d AND %s %% 2 = 1", rowNumber, w.stage, w.chance(0), s.Share*2, rowNumber)
+	taken := fmt.Sprintf("SELECT %s + 1 AS k, %s FROM %s WHERE NOT %s AND %s + 1 IN (%s)", rowNumber, strings.Join(columns, ", "), w.stage,
+		pinnedRow, rowNumber, into)
+	return []string{
+		fmt.Sprintf(`CREATE TEMP TABLE "tovrel copied" AS SELECT m.* REPLACE (%s) FROM %s m LEFT JOIN (%s) taken ON m.%s = taken.k`,
+			strings.Join(replaced, ", "), w.stage, taken, rowNumber),
+		fmt.Sprintf(`DROP TABLE %s; ALTER TABLE "tovrel copied" RENAME TO %s`, w.stage, w.stage),
+	}
 }
 
 func (w *twinWriter) drop(s twin.Drop) []string {

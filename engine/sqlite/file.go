@@ -60,7 +60,32 @@ func Describe(ctx context.Context, path string) (tables []engine.Table, err erro
 	return tables, err
 }
 
-func texts(ctx context.Context, db *sql.DB, query string) (out []string, err error) {
+// Stored lists the tables of a database file that hold rows of their own: no views. It errs where the file is no database.
+func Stored(ctx context.Context, path string) (names []string, err error) {
+	err = withFile(path, func(db *sql.DB) (err error) {
+		names, err = texts(ctx, db, "SELECT name FROM sqlite_master WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%' AND name "+
+			"NOT LIKE "+
+			"'sqlite\\_%' ESCAPE '\\' ORDER BY name")
+		return err
+	})
+	return names, err
+}
+
+// Computed lists the columns of a table that are computed from others. It errs where the file is no database.
+func Computed(ctx context.Context, path, table string) (names []string, err error) {
+	err = withFile(path, func(db *sql.DB) (err error) {
+		names, err = texts(ctx, db, "SELECT name FROM pragma_table_xinfo("+sqltext.Text(table)+") WHERE hidden > 1 ORDER BY cid")
+		return err
+	})
+	return names, err
+}
+
+// queries runs queries: a database, or a transaction.
+type queries interface {
+	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
+}
+
+func texts(ctx context.Context, db queries, query string) (out []string, err error) {
 	rows, err := db.QueryContext(ctx, query)
 	if err != nil {
 		return nil, err

@@ -61,6 +61,8 @@ func (w Laws) Breaking(l twin.Law) string {
 	case twin.Refers:
 		c, key := Name(l.Columns[0]), Name(l.Other.Column)
 		where = fmt.Sprintf("%s IS NOT NULL AND %s NOT IN (SELECT %s FROM %s WHERE %s IS NOT NULL)", c, c, key, w.From(l.Other.Table), key)
+	case twin.Determines:
+		return w.unusual(l)
 	case twin.Unlike:
 		return fmt.Sprintf("SELECT %s AS k FROM %s WHERE %s QUALIFY count(*) OVER (PARTITION BY %s) > 1", RowNumber, w.From(l.Table),
 			filled(l.Columns), names(l.Columns))
@@ -68,6 +70,17 @@ func (w Laws) Breaking(l twin.Law) string {
 		where = "NOT coalesce((" + l.SQL + "\n), true)"
 	}
 	return fmt.Sprintf("SELECT %s AS k FROM %s WHERE %s", RowNumber, w.From(l.Table), where)
+}
+
+// unusual is a query of the rows that have another value of a column than most that share their value of a first one.
+func (w Laws) unusual(l twin.Law) string {
+	a, b, from := Name(l.Columns[0]), Name(l.Columns[1]), w.From(l.Table)
+	// A null is a value too: its text has a sign before it, as the others have.
+	text := func(cell string) string { return fmt.Sprintf("coalesce('=' || CAST(%s AS VARCHAR), '')", cell) }
+	usual := fmt.Sprintf("SELECT a, max_by(b, {'n': n, 'b': b}) AS b FROM (SELECT %s AS a, %s AS b, count(*) AS n FROM %s WHERE %s IS "+
+		"NOT NULL "+
+		"GROUP BY 1, 2) GROUP BY 1", a, text(b), from, a)
+	return fmt.Sprintf("SELECT t.%s AS k FROM %s t JOIN (%s) u ON t.%s = u.a WHERE %s <> u.b", RowNumber, from, usual, a, text("t."+b))
 }
 
 // across is the condition under which a child c and its parent p break an order. Of a day and a moment only the days count.
@@ -155,7 +168,7 @@ func (w Laws) seen(l twin.Law) string {
 			l.Columns[:min(1, len(l.Columns))]...)))
 	case l.Kind == twin.OrderedAcross, l.Kind == twin.Ordered, l.Kind == twin.Unlike, l.Kind == twin.Refers, l.Kind == twin.EveryDay:
 		return fmt.Sprintf("SELECT count(*) FROM %s WHERE %s", from, filled(l.Columns))
-	case l.Kind == twin.Forest, l.Kind == twin.Deep:
+	case l.Kind == twin.Forest, l.Kind == twin.Deep, l.Kind == twin.Determines:
 		return fmt.Sprintf("SELECT count(%s) FROM %s", Name(l.Columns[0]), from)
 	}
 	return "SELECT count(*) FROM " + from

@@ -68,7 +68,7 @@ func Changed(s Shadow, in Dialect) (string, error) {
 	}
 	other := []string{"false"}
 	for _, step := range s.Steps {
-		if column, expression := in.cell(step); column != "" {
+		if column, expression := in.cell(step, s.Table); column != "" {
 			other = append(other, Name(column)+" IS DISTINCT FROM "+expression)
 		}
 	}
@@ -105,7 +105,7 @@ func (s Shadow) view(in Dialect) (string, error) {
 				kept = append(kept, "("+step.Where+")")
 			}
 		default:
-			if column, expression := in.cell(step); column != "" {
+			if column, expression := in.cell(step, s.Table); column != "" {
 				replaced[column] = expression
 			} else if condition := in.keeping(step); condition != "" {
 				kept = append(kept, condition)
@@ -127,8 +127,10 @@ func (s Shadow) view(in Dialect) (string, error) {
 }
 
 // cell is a column whose cells a step changes, with the expression of the new ones; "" for any other step.
-func (in Dialect) cell(step twin.Step) (column, expression string) {
+func (in Dialect) cell(step twin.Step, table string) (column, expression string) {
 	switch step := step.(type) {
+	case twin.Set:
+		return step.Column, in.set(step, table)
 	case twin.Overwrite:
 		return step.Column, in.overwritten(step)
 	case twin.Take:
@@ -159,6 +161,10 @@ func (in Dialect) keeping(step twin.Step) string {
 		return fmt.Sprintf("rowid < %d", step.Rows)
 	case twin.Thin:
 		return in.drawn(step.Seed, step.OneIn) + " <> 0"
+	case twin.Only:
+		return in.numbered(step.Rows)
+	case twin.Without:
+		return in.without(step)
 	case twin.Present:
 		return Name(step.Column) + " IS NOT NULL"
 	case twin.Agree:
@@ -173,6 +179,27 @@ func (in Dialect) keeping(step twin.Step) string {
 		return in.kept(step)
 	}
 	return ""
+}
+
+// numbered is the condition that a row is one of some, counted from 0.
+func (in Dialect) numbered(rows twin.Spans) string {
+	parts, first := []string{"false"}, int64(0)
+	if in.lite {
+		first = 1 // as SQLite counts
+	}
+	for _, span := range rows {
+		parts = append(parts, fmt.Sprintf("rowid BETWEEN %d AND %d", span[0]+first, span[1]-1+first))
+	}
+	return "(" + strings.Join(parts, " OR ") + ")"
+}
+
+// without is the condition that a row has none of some values.
+func (in Dialect) without(s twin.Without) string {
+	list := []string{}
+	for _, v := range s.Values {
+		list = append(list, in.literal(v, s.Type))
+	}
+	return fmt.Sprintf("coalesce(%s NOT IN (%s), true)", Name(s.Column), strings.Join(list, ", "))
 }
 
 // kept is the condition that a row has a parent among those that steps leave, or had none.

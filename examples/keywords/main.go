@@ -16,6 +16,7 @@ import (
 
 // request is as much of the protocol as is needed here.
 type request struct {
+	ID       string `json:"id"`
 	Question string `json:"question"`
 	Dataset  struct {
 		Tables []struct {
@@ -26,6 +27,7 @@ type request struct {
 
 // reply is one of a query, a question back and a refusal.
 type reply struct {
+	ID      string `json:"id"` // that of the request
 	Query   string `json:"query,omitempty"`
 	Clarify string `json:"clarify,omitempty"`
 	Decline string `json:"decline,omitempty"`
@@ -41,7 +43,9 @@ func main() {
 			fmt.Fprintln(os.Stderr, "this line is no request:", err)
 			os.Exit(1) // the ask is tried again with a new process
 		}
-		if err := out.Encode(answer(r)); err != nil {
+		said := answer(r)
+		said.ID = r.ID
+		if err := out.Encode(said); err != nil {
 			os.Exit(1)
 		}
 	}

@@ -81,7 +81,10 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 	reply.Model = "pocket-" + a.version
 	reply.Usage = translator.Usage{InputTokens: int64(len(asked) / 4),
 		OutputTokens: int64(len(reply.Query+reply.Clarify+reply.Decline)/4 + 1)}
-	raw, err := json.Marshal(wire{reply.Query, reply.Clarify, reply.Decline, reply.Model, reply.Usage})
+	if r.Protocol == translator.Protocol2 {
+		reply = reply.Named(r)
+	}
+	raw, err := json.Marshal(wire{reply.ID, reply.Query, reply.Clarify, reply.Decline, reply.Model, reply.Usage})
 	if err != nil {
 		return translator.Answered{}, err
 	}
@@ -94,6 +97,7 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 
 // wire is the reply as it is sent.
 type wire struct {
+	ID      json.RawMessage  `json:"id,omitempty"`
 	Query   string           `json:"query,omitempty"`
 	Clarify string           `json:"clarify,omitempty"`
 	Decline string           `json:"decline,omitempty"`

@@ -96,7 +96,8 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 	if err != nil {
 		return answered, err
 	}
-	answered.Reply, err = readReply(c.text)
+	answered.Reply, err = readReply(c.text, r.Protocol)
+	answered.Reply = answered.Reply.Named(r)
 	answered.Reply.Model = c.model
 	if answered.Reply.Usage == (translator.Usage{}) {
 		answered.Reply.Usage = c.usage

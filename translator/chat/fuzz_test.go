@@ -28,7 +28,7 @@ func FuzzCompletion(f *testing.F) {
 		if err != nil {
 			require.True(t, errors.As(err, &failure))
 		}
-		if _, err = readReply(c.text + string(body)); err != nil {
+		if _, err = readReply(c.text+string(body), translator.Protocol); err != nil {
 			require.True(t, errors.As(err, &failure))
 		}
 	})

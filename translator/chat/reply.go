@@ -144,8 +144,9 @@ var (
 )
 
 // readReply reads a reply out of what a model said: a JSON object of the protocol, a fenced query, a question back or refusal by
-// its mark, or a bare query. Of several fenced blocks the last query counts: models think aloud first.
-func readReply(text string) (translator.Reply, error) {
+// its mark, or a bare query; under protocol 2 anything else is an answer in words. Of several fenced blocks the last query counts: models
+// think aloud first.
+func readReply(text, protocol string) (translator.Reply, error) {
 	trimmed := strings.TrimSpace(text)
 	if trimmed == "" {
 		return translator.Reply{}, translator.Fail(fault.NoReply, "the model said nothing")
@@ -166,6 +167,9 @@ func readReply(text string) (translator.Reply, error) {
 	}
 	if statement.MatchString(trimmed) {
 		return translator.Reply{Query: trimmed}, nil
+	}
+	if protocol == translator.Protocol2 {
+		return translator.Reply{Text: trimmed}, nil
 	}
 	return translator.Reply{}, translator.Fail(fault.MalformedReply, "no query is found in what the model said: %.120q", trimmed)
 }

@@ -11,6 +11,7 @@ import (
 	"io"
 	"time"
 
+	"tovrel/answers"
 	"tovrel/core/fault"
 	"tovrel/core/near"
 	"tovrel/core/source"
@@ -26,22 +27,29 @@ type line struct {
 	Turn     *int            `json:"turn"`
 	Repeat   *int            `json:"repeat"`
 	Reply    json.RawMessage `json:"reply"`
+
+	latency time.Duration // 0 where it is not known
 }
 
 var keys = []string{"id", "question", "turn", "repeat", "reply"}
 
 type asker struct {
-	lines map[string][]line // by question id
+	lines    map[string][]line // by question id
+	wordings map[string]line   // by folded wording or id alone: copied answers name their questions as people do
 }
 
-// New reads a file; name is how messages call it. Defects are source.Problems. A file that is not there is an error of its own.
+// New reads a file; name is how messages call it: JSON Lines, or copied answers in a CSV file or a spreadsheet. Defects are
+// source.Problems. A file that is not there is an error of its own.
 func New(name, path string) (translator.Asker, error) {
+	if answers.Readable(path) {
+		return newCopied(name, path)
+	}
 	f, err := files.Open(path)
 	if err != nil {
 		return nil, fmt.Errorf("the recorded replies %s cannot be read: %w", name, err)
 	}
 	defer f.Close() //nolint:errcheck // opened for reading only
-	a := &asker{map[string][]line{}}
+	a := &asker{lines: map[string][]line{}}
 	var problems source.Problems
 	r := bufio.NewReader(f)
 	for number := 1; ; number++ {
@@ -106,12 +114,18 @@ func (a *asker) Ask(ctx context.Context, r translator.Request) (translator.Answe
 			best, most = i, n
 		}
 	}
-	if best < 0 {
+	var found line
+	if best >= 0 {
+		found = a.lines[r.ID][best]
+	} else if found = a.copied(r); found.Reply == nil {
 		return translator.Answered{}, translator.Fail(fault.NoReply, "the recorded file has no line for %s", r.ID)
 	}
-	raw := a.lines[r.ID][best].Reply
-	reply, err := translator.ParseReply(raw)
-	return translator.Answered{Reply: reply, Raw: raw, Latency: time.Since(start)}, err
+	latency := found.latency
+	if latency == 0 {
+		latency = time.Since(start)
+	}
+	reply, err := translator.ParseReply(found.Reply)
+	return translator.Answered{Reply: reply.Named(r), Raw: found.Reply, Latency: latency}, err
 }
 
 // fits counts what a line and a request agree on; -1 where they disagree.

@@ -23,6 +23,8 @@ type Behaviour string
 const (
 	Answers   Behaviour = "answers"    // with the query SELECT 'QUESTION' AS q
 	AsksBack  Behaviour = "asks back"  // with clarify: "which one?"
+	Draws     Behaviour = "draws"      // with Drawing, under protocol 2
+	Others    Behaviour = "others"     // with the id of another question, under protocol 2
 	Malformed Behaviour = "malformed"  // with something outside the protocol
 	Silent    Behaviour = "silent"     // with nothing at all
 	Slow      Behaviour = "slow"       // not within the time limit
@@ -33,6 +35,10 @@ const (
 
 // Secret is the one that Leaks gives away.
 const Secret = "canary-4f1d2c"
+
+// Drawing is a reply with what only protocol 2 has.
+const Drawing = `{"id": "set/question", "query": "measures: litres", "language": "layer", "text": "so much", ` +
+	`"chart": {"mark": "bar", "encoding": {"x": {"field": "a"}}, "data": {"values": [{"a": 1}]}}}`
 
 // Timeout is the time limit of an ask in the suite.
 const Timeout = 700 * time.Millisecond
@@ -50,7 +56,8 @@ func Run(t *testing.T, transport Transport) {
 		behaviour Behaviour
 		check     func(t *testing.T, asker translator.Asker)
 	}{
-		{Answers, answers}, {Answers, together}, {AsksBack, asksBack}, {Malformed, failsWith(fault.MalformedReply)},
+		{Answers, answers}, {Answers, together}, {AsksBack, asksBack}, {Draws, draws}, {Draws, undrawn},
+		{Others, others}, {Malformed, failsWith(fault.MalformedReply)},
 		{Silent, failsWith(fault.NoReply, fault.MalformedReply)},
 		{Slow, slow}, {Down, failsWith(fault.Transport)}, {FailsOnce, failsOnce}, {Leaks, leaks}, {Slow, cancelled},
 	} {
@@ -101,6 +108,40 @@ func asksBack(t *testing.T, asker translator.Asker) {
 	got, err := asker.Ask(context.Background(), Request("one"))
 	require.NoError(t, err)
 	require.Equal(t, "which one?", got.Reply.Clarify)
+}
+
+// second is a question under protocol 2.
+func second() translator.Request {
+	r := Request("one")
+	r.Protocol = translator.Protocol2
+	return r
+}
+
+// draws: a chart and a language arrive under protocol 2.
+func draws(t *testing.T, asker translator.Asker) {
+	got, err := translator.Limit(asker, translator.Limits{}).Ask(context.Background(), second())
+	require.NoError(t, err)
+	require.Equal(t, "layer", got.Reply.Language)
+	require.Equal(t, "so much", got.Reply.Text)
+	require.Contains(t, string(got.Reply.Chart), `"mark"`)
+	require.False(t, got.Reply.RunsSQL())
+}
+
+// undrawn: under protocol 1 the same reply has neither.
+func undrawn(t *testing.T, asker translator.Asker) {
+	got, err := translator.Limit(asker, translator.Limits{}).Ask(context.Background(), Request("one"))
+	require.NoError(t, err)
+	require.Empty(t, got.Reply.Language)
+	require.Empty(t, got.Reply.Chart)
+	require.True(t, got.Reply.RunsSQL())
+}
+
+// others: a reply to another question is none.
+func others(t *testing.T, asker translator.Asker) {
+	_, err := translator.Limit(asker, translator.Limits{}).Ask(context.Background(), second())
+	var f *translator.Failure
+	require.ErrorAs(t, err, &f)
+	require.Equal(t, fault.MalformedReply, f.Code)
 }
 
 func failsWith(codes ...fault.Code) func(*testing.T, translator.Asker) {

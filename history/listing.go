@@ -1,0 +1,240 @@
+package history
+
+import (
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+
+	"tovrel/core/fault"
+	"tovrel/core/record"
+	"tovrel/core/score"
+	"tovrel/core/versus"
+	"tovrel/trouble"
+)
+
+// listing is what a list shows of a finished run: small, so that a list of thousands need not read them whole.
+type listing struct {
+	Run       listedRun      `json:"run"`
+	Summary   record.Summary `json:"summary"`
+	Against   int            `json:"against"`   // the complete run of the translator before, of any version; 0 for none
+	Regressed int            `json:"regressed"` // questions since that run; −1 where there is none
+}
+
+func keepListing(tx *sql.Tx, runID int, body string) error {
+	_, err := tx.Exec("INSERT OR REPLACE INTO listing (run, body) VALUES (?, ?)", runID, body)
+	return err
+}
+
+// listedRun is what a list shows of a run itself.
+type listedRun struct {
+	UID        string         `json:"uid"`
+	Translator string         `json:"translator"`
+	Started    time.Time      `json:"started"`
+	Duration   time.Duration  `json:"duration"`
+	Tool       string         `json:"tool"`
+	Planned    int            `json:"planned"`
+	Options    record.Options `json:"options"`
+	Models     []string       `json:"models,omitempty"`
+}
+
+// run is a run without what it holds of its questions.
+func (l listedRun) run() record.Run {
+	return record.Run{UID: l.UID, Translator: l.Translator, Started: l.Started, Duration: l.Duration, Tool: l.Tool, Planned: l.Planned,
+		Options: l.Options, Models: l.Models}
+}
+
+// listingOf makes the listing of a run.
+func (s *Store) listingOf(r record.Run, sums summed) (string, error) {
+	l := listing{Run: shortened(r), Summary: sums.Summary, Regressed: -1}
+	var err error
+	if l.Against, err = s.completeBefore(r); err != nil {
+		return "", err
+	}
+	if l.Against > 0 {
+		before, err := s.past(l.Against)
+		if err != nil {
+			return "", err
+		}
+		l.Regressed = versus.RegressedSince(before, versus.Past{Run: r, Standings: sums.Standings})
+	}
+	body, err := json.Marshal(l)
+	return string(body), err
+}
+
+// shortened is what a list shows of a run.
+func shortened(r record.Run) listedRun {
+	r.Options.Names, r.Options.Only = nil, nil
+	return listedRun{r.UID, r.Translator, r.Started, r.Duration, r.Tool, r.Planned, r.Options, r.Models}
+}
+
+// completeBefore is the latest complete run of a translator, of any version, before a run; 0 for none.
+func (s *Store) completeBefore(r record.Run) (int, error) {
+	var id sql.NullInt64
+	base := versus.BaseName(r.Translator)
+	err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE id < ? AND state = ? AND NOT "+cutShort+
+		" AND (translator = ? OR substr(translator, 1, ?) = ?)", r.ID, record.Complete, base, len(base)+1, base+"@").Scan(&id)
+	return int(id.Int64), trouble.As(trouble.Unreachable, err)
+}
+
+// past is a run with the standing of each question.
+func (s *Store) past(id int) (versus.Past, error) {
+	r, err := s.byID(id)
+	if err != nil {
+		return versus.Past{}, err
+	}
+	standings, err := s.standings(r)
+	return versus.Past{Run: r, Standings: standings}, err
+}
+
+// standings are those of a run's questions: as they are stored, or of its attempts.
+func (s *Store) standings(r record.Run) (map[string]score.Standing, error) {
+	var summary string
+	if err := s.db.QueryRowContext(s.ctx, "SELECT coalesce(summary, '') FROM run WHERE id = ?", r.ID).Scan(&summary); err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	var kept summed
+	if summary != "" && json.Unmarshal([]byte(summary), &kept) == nil {
+		return kept.Standings, nil
+	}
+	light, err := s.Light(r.ID)
+	return record.StandingsLight(light.Attempts), err
+}
+
+// Listed is a run as a list shows it: with its summary and its marks, and without what it holds of its questions.
+type Listed struct {
+	Run         record.Run
+	Summary     record.Summary
+	Marks       []string
+	Regressions int // since the complete run of the translator before; −1 where there is none
+
+	against int // what Regressions is known of; −1 where it is not known
+}
+
+// List lists all runs, the oldest first.
+func (s *Store) List() ([]Listed, error) {
+	all, err := s.listed()
+	if err != nil {
+		return nil, err
+	}
+	marks, err := s.Marks()
+	if err != nil {
+		return nil, err
+	}
+	last := map[string]int{} // by base name, the latest complete run
+	for i := range all {
+		l := &all[i]
+		l.Marks = marks[l.Run.ID]
+		base := versus.BaseName(l.Run.Translator)
+		if before := last[base]; before != l.against { // it is of an earlier form, or the run before was removed or came since
+			if l.Regressions, err = s.regressions(before, l.Run.ID); err != nil {
+				return nil, err
+			}
+		}
+		if l.Run.State == record.Complete {
+			last[base] = l.Run.ID
+		}
+	}
+	return all, nil
+}
+
+// regressions counts what regressed between two runs; −1 where there is none before.
+func (s *Store) regressions(before, after int) (int, error) {
+	if before == 0 {
+		return -1, nil
+	}
+	x, err := s.past(before)
+	if err != nil {
+		return 0, err
+	}
+	y, err := s.past(after)
+	return versus.RegressedSince(x, y), err
+}
+
+// listed reads the runs by their listings; those that have none are read whole.
+func (s *Store) listed() (all []Listed, err error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT run.id, run.state, coalesce(listing.body, '') FROM run LEFT JOIN listing "+
+		"ON listing.run = run.id ORDER BY run.id")
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	var bodies []string
+	for rows.Next() {
+		var l Listed
+		var state, body string
+		if err := rows.Scan(&l.Run.ID, &state, &body); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		l.Run.State = record.State(state)
+		all, bodies = append(all, l), append(bodies, body)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	var g errgroup.Group
+	const part = 500 // runs that are read at once, beside others
+	for from := 0; from < len(all); from += part {
+		g.Go(trouble.Safe(func() error {
+			for i := from; i < min(from+part, len(all)); i++ {
+				if bodies[i] == "" {
+					continue
+				}
+				if err := all[i].read(bodies[i]); err != nil {
+					return err
+				}
+			}
+			return nil
+		}))
+	}
+	if err := g.Wait(); err != nil {
+		return nil, err
+	}
+	for i := range all {
+		if bodies[i] == "" {
+			if all[i], err = s.unlisted(all[i].Run.ID); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return all, nil
+}
+
+// read fills in what a run's listing says.
+func (l *Listed) read(body string) error {
+	var kept listing
+	if err := json.Unmarshal([]byte(body), &kept); err != nil {
+		return trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", l.Run.ID, err)
+	}
+	id, state := l.Run.ID, l.Run.State
+	if kept.Summary.UnscoredReasons[fault.ReasonOverBudget] > 0 { // see cutShort
+		state = record.Stopped
+	}
+	*l = Listed{Run: kept.Run.run(), Summary: kept.Summary, Regressions: kept.Regressed, against: kept.Against}
+	l.Run.ID, l.Run.State, l.Summary.Run, l.Summary.State = id, state, id, state
+	return nil
+}
+
+// unlisted is a run that is under way or of an earlier form.
+func (s *Store) unlisted(id int) (Listed, error) {
+	r, err := s.byID(id)
+	if err != nil {
+		return Listed{}, err
+	}
+	var summary string
+	if err := s.db.QueryRowContext(s.ctx, "SELECT coalesce(summary, '') FROM run WHERE id = ?", id).Scan(&summary); err != nil {
+		return Listed{}, trouble.As(trouble.Unreachable, err)
+	}
+	var kept summed
+	if summary == "" || json.Unmarshal([]byte(summary), &kept) != nil || kept.Summary.Run == 0 {
+		light, err := s.Light(id)
+		if err != nil {
+			return Listed{}, err
+		}
+		kept = sum(r, light.Attempts)
+	}
+	kept.Summary.State = r.State
+	return Listed{Run: r, Summary: kept.Summary, Regressions: -1, against: -1}, nil
+}
