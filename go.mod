@@ -6,6 +6,7 @@ require (
 	github.com/apache/arrow-go/v18 v18.8.0
 	github.com/cenkalti/backoff/v5 v5.0.3
 	github.com/duckdb/duckdb-go/v2 v2.20000.0
+	github.com/fxamacker/cbor/v2 v2.10.0
 	github.com/goccy/go-yaml v1.19.2
 	github.com/google/jsonschema-go v0.4.3
 	github.com/jedib0t/go-pretty/v6 v6.8.3
@@ -27,6 +28,8 @@ require (
 	modernc.org/sqlite v1.62.0
 	pgregory.net/rapid v1.3.0
 )
+
+require github.com/x448/float16 v0.8.4 // indirect
 
 require (
 	codeberg.org/go-fonts/liberation v0.5.0 // indirect

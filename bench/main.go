@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"tovrel/bench/held"
 	"tovrel/bench/imports"
 	"tovrel/bench/keeping"
 	"tovrel/bench/matching"
@@ -41,6 +42,9 @@ func main() {
 func measure(args []string) error {
 	if len(args) == 3 && args[0] == matching.BaselineCommand {
 		return matching.Baseline(args[1], args[2])
+	}
+	if len(args) > 1 && args[0] == held.Command {
+		return held.Between(args[1:])
 	}
 	if len(args) == 0 {
 		return fmt.Errorf("name the program to measure: bench [PART…] ./tovrel")

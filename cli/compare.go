@@ -147,7 +147,7 @@ func (a *app) sides(ctx context.Context, source *runSource, rescored bool, names
 
 // collectLate lets garbage lie until there is much of it for so many runs: a comparison reads a lot and is soon over.
 func collectLate(runs int) {
-	const enough = 68 << 20 // for a run
+	const enough = 60 << 20 // for a run
 	debug.SetGCPercent(-1)
 	debug.SetMemoryLimit(int64(max(2, runs)) * enough)
 }

@@ -76,12 +76,7 @@ func (a *app) listRuns(o historyOptions) error {
 	if err != nil {
 		return err
 	}
-	var listed []view.Listed
-	for _, l := range listedOf(all) {
-		if keep(l) {
-			listed = append(listed, l)
-		}
-	}
+	listed := slices.DeleteFunc(listedOf(all), func(l view.Listed) bool { return !keep(l) })
 	if o.last > 0 && len(listed) > o.last {
 		listed = listed[len(listed)-o.last:]
 	}

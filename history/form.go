@@ -62,12 +62,18 @@ CREATE TABLE scored (
 ) STRICT;
 CREATE INDEX scoring_run ON scoring(run, id);
 CREATE INDEX run_body_uid ON run(json_extract(body, '$.uid'));`,
-	// what a list shows of a finished run
+	// what a list shows of a finished run, what a list reads of the runs themselves, and what comparisons read, in one piece
 	`
 CREATE TABLE listing (          -- apart from the large rest: a list reads it alone
   run INTEGER PRIMARY KEY REFERENCES run(id),
-  body TEXT NOT NULL
-) STRICT;`,
+  body BLOB NOT NULL           -- in CBOR
+) STRICT;
+CREATE TABLE bundle (           -- the light forms of all attempts
+  run INTEGER PRIMARY KEY REFERENCES run(id),
+  scoring INTEGER NOT NULL,    -- the diagnosis that they are of; 0 for none
+  body BLOB NOT NULL
+) STRICT;
+CREATE INDEX run_state ON run(state, id);`,
 }
 
 // errNewer says that a newer program wrote a file.

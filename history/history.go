@@ -137,16 +137,15 @@ func (s *Store) Finish(r record.Run) error {
 	if err != nil {
 		return err
 	}
-	summary, listed, err := s.summarise(r)
+	beside, err := s.summarise(r)
 	if err != nil {
 		return err
 	}
 	return s.writing(func(tx *sql.Tx) error {
-		if _, err := tx.Exec("UPDATE run SET state = ?, body = ?, summary = ? WHERE id = ?", r.State, string(body), summary,
-			r.ID); err != nil {
+		if _, err := tx.Exec("UPDATE run SET state = ?, body = ? WHERE id = ?", r.State, string(body), r.ID); err != nil {
 			return err
 		}
-		return keepListing(tx, r.ID, listed)
+		return beside.keep(tx)
 	})
 }
 
@@ -158,7 +157,7 @@ func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error
 			place, score.Unscored); err != nil {
 			return err
 		}
-		if err := saveAttempt(tx, runID, place, a, tables); err != nil {
+		if err := errors.Join(saveAttempt(tx, runID, place, a, tables), unbundle(tx, runID)); err != nil {
 			return err
 		}
 		_, err := tx.Exec("DELETE FROM reply WHERE run = ? AND place = ?", runID, place)

@@ -22,20 +22,11 @@ const separator = "\x1f"
 
 // lightOf writes what sums and comparisons need of an attempt, in a form that reads fast: a history holds it for every attempt.
 func lightOf(a record.Attempt) string {
-	var codes []string
-	for _, f := range a.Faults {
-		codes = append(codes, string(f.Code))
-	}
-	tries := ""
-	if len(a.Tries) > 0 {
-		body, _ := json.Marshal(a.Tries) // plain fields always encode
-		tries = string(body)
-	}
 	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "),
 		strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
-		strings.Join(codes, " "), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64),
+		codesOf(a.Light().Faults), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64),
 		strconv.FormatInt(a.Tokens, 10),
-		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), answerOf(a), tries}, separator)
+		strconv.FormatInt(int64(a.Latency), 10), strconv.FormatBool(a.Raw != nil), answerOf(a), triesOf(a.Tries)}, separator)
 }
 
 // answerOf are the digests of an attempt's answer and of what its reply says.
@@ -51,6 +42,10 @@ type lightReader struct {
 	texts  map[string]string
 	faults map[string][]fault.Code // by their codes in order
 	last   [2]string               // question and wording of the attempt before
+}
+
+func newLightReader() lightReader {
+	return lightReader{texts: map[string]string{}, faults: map[string][]fault.Code{}}
 }
 
 // same is a text that is mostly the one of the attempt before.
@@ -147,15 +142,18 @@ type Lights struct {
 
 // Light reads a run's attempts with what sums and comparisons need of them alone: no query, no evidence, no reply.
 func (s *Store) Light(runID int) (Lights, error) {
-	n, known := 0, 0
-	err := s.db.QueryRowContext(s.ctx, "SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light "+
-		"WHERE run = ?1)", runID).Scan(&n, &known)
-	if err != nil {
-		return Lights{}, trouble.As(trouble.Unreachable, err)
-	}
 	diagnosed, err := s.latest(runID, Diagnosis)
 	if err != nil {
 		return Lights{}, err
+	}
+	if all, has, err := s.bundle(runID, diagnosed); has || err != nil {
+		return all, err
+	}
+	n, known := 0, 0
+	err = s.db.QueryRowContext(s.ctx, "SELECT (SELECT count(*) FROM attempt WHERE run = ?1), (SELECT count(*) FROM light "+
+		"WHERE run = ?1)", runID).Scan(&n, &known)
+	if err != nil {
+		return Lights{}, trouble.As(trouble.Unreachable, err)
 	}
 	out := Lights{make([]record.Light, 0, n), make([]int, 0, n)}
 	if known < n { // of an earlier form: there are no light forms
@@ -165,7 +163,7 @@ func (s *Store) Light(runID int) (Lights, error) {
 		}
 		return out, err
 	}
-	reader := lightReader{texts: map[string]string{}, faults: map[string][]fault.Code{}}
+	reader := newLightReader()
 	if err := s.readLight("SELECT place, form FROM light WHERE run = ? ORDER BY place", runID, &reader, func(place int, a record.Light) {
 		out.Attempts, out.Places = append(out.Attempts, a), append(out.Places, place)
 	}); err != nil || diagnosed == 0 {
@@ -214,17 +212,43 @@ func sum(r record.Run, attempts []record.Light) summed {
 	return summed{record.SummariseLight(r, attempts), record.StandingsLight(attempts)}
 }
 
-// summarise makes the stored summary and the listing of a run.
-func (s *Store) summarise(r record.Run) (summary, listed string, err error) {
+// sums are what is kept of a run beside it, made of its attempts: its summary, its listing, and its light forms in one piece.
+type sums struct {
+	run            record.Run
+	summary        string
+	listed, bundle []byte
+	scoring        int // the diagnosis that they are of; 0 for none
+}
+
+// summarise makes what is kept of a run beside it.
+func (s *Store) summarise(r record.Run) (sums, error) {
+	out := sums{run: r}
+	var err error
+	if out.scoring, err = s.latest(r.ID, Diagnosis); err != nil {
+		return out, err
+	}
 	light, err := s.Light(r.ID)
 	if err != nil {
-		return "", "", err
+		return out, err
 	}
-	sums := sum(r, light.Attempts)
-	body, err := json.Marshal(sums)
+	of := sum(r, light.Attempts)
+	body, err := json.Marshal(of)
 	if err != nil {
-		return "", "", err
+		return out, err
 	}
-	listed, err = s.listingOf(r, sums)
-	return string(body), listed, err
+	out.summary, out.bundle = string(body), packed(light)
+	out.listed, err = s.listingOf(r, of)
+	return out, err
+}
+
+// keep stores what is kept beside a run, in place of what was.
+func (k sums) keep(tx *sql.Tx) error {
+	if _, err := tx.Exec("UPDATE run SET summary = ? WHERE id = ?", k.summary, k.run.ID); err != nil {
+		return err
+	}
+	if _, err := tx.Exec("INSERT OR REPLACE INTO listing (run, body) VALUES (?, ?)", k.run.ID, k.listed); err != nil {
+		return err
+	}
+	_, err := tx.Exec("INSERT OR REPLACE INTO bundle (run, scoring, body) VALUES (?, ?, ?)", k.run.ID, k.scoring, k.bundle)
+	return err
 }

@@ -1,11 +1,14 @@
 package history
 
 import (
+	"cmp"
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
+	"github.com/fxamacker/cbor/v2"
 	"golang.org/x/sync/errgroup"
 
 	"tovrel/core/fault"
@@ -15,17 +18,13 @@ import (
 	"tovrel/trouble"
 )
 
-// listing is what a list shows of a finished run: small, so that a list of thousands need not read them whole.
+// listing is what a list shows of a finished run: small, so that a list of thousands need not read them whole. It is
+// kept in CBOR, which reads in a third of the time of JSON.
 type listing struct {
 	Run       listedRun      `json:"run"`
 	Summary   record.Summary `json:"summary"`
 	Against   int            `json:"against"`   // the complete run of the translator before, of any version; 0 for none
 	Regressed int            `json:"regressed"` // questions since that run; −1 where there is none
-}
-
-func keepListing(tx *sql.Tx, runID int, body string) error {
-	_, err := tx.Exec("INSERT OR REPLACE INTO listing (run, body) VALUES (?, ?)", runID, body)
-	return err
 }
 
 // listedRun is what a list shows of a run itself.
@@ -47,21 +46,20 @@ func (l listedRun) run() record.Run {
 }
 
 // listingOf makes the listing of a run.
-func (s *Store) listingOf(r record.Run, sums summed) (string, error) {
+func (s *Store) listingOf(r record.Run, sums summed) ([]byte, error) {
 	l := listing{Run: shortened(r), Summary: sums.Summary, Regressed: -1}
 	var err error
 	if l.Against, err = s.completeBefore(r); err != nil {
-		return "", err
+		return nil, err
 	}
 	if l.Against > 0 {
 		before, err := s.past(l.Against)
 		if err != nil {
-			return "", err
+			return nil, err
 		}
 		l.Regressed = versus.RegressedSince(before, versus.Past{Run: r, Standings: sums.Standings})
 	}
-	body, err := json.Marshal(l)
-	return string(body), err
+	return cbor.Marshal(l)
 }
 
 // shortened is what a list shows of a run.
@@ -154,46 +152,24 @@ func (s *Store) regressions(before, after int) (int, error) {
 }
 
 // listed reads the runs by their listings; those that have none are read whole.
-func (s *Store) listed() (all []Listed, err error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT run.id, run.state, coalesce(listing.body, '') FROM run LEFT JOIN listing "+
-		"ON listing.run = run.id ORDER BY run.id")
+func (s *Store) listed() ([]Listed, error) {
+	all, at, err := s.states()
 	if err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
+		return nil, err
 	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
-	var bodies []string
-	for rows.Next() {
-		var l Listed
-		var state, body string
-		if err := rows.Scan(&l.Run.ID, &state, &body); err != nil {
-			return nil, trouble.As(trouble.Unreachable, err)
-		}
-		l.Run.State = record.State(state)
-		all, bodies = append(all, l), append(bodies, body)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, trouble.As(trouble.Unreachable, err)
-	}
-	var g errgroup.Group
-	const part = 500 // runs that are read at once, beside others
-	for from := 0; from < len(all); from += part {
-		g.Go(trouble.Safe(func() error {
-			for i := from; i < min(from+part, len(all)); i++ {
-				if bodies[i] == "" {
-					continue
-				}
-				if err := all[i].read(bodies[i]); err != nil {
-					return err
-				}
-			}
+	known := make([]bool, len(all))
+	if err := s.listings(func(runID int, body []byte) error {
+		i, has := at[runID]
+		if !has { // it came since
 			return nil
-		}))
-	}
-	if err := g.Wait(); err != nil {
+		}
+		known[i] = true
+		return all[i].read(body)
+	}); err != nil {
 		return nil, err
 	}
 	for i := range all {
-		if bodies[i] == "" {
+		if !known[i] {
 			if all[i], err = s.unlisted(all[i].Run.ID); err != nil {
 				return nil, err
 			}
@@ -202,10 +178,75 @@ func (s *Store) listed() (all []Listed, err error) {
 	return all, nil
 }
 
+// states reads the numbers and states of all runs, the oldest first, and where each number is. Their bodies are large: an index has both.
+func (s *Store) states() (all []Listed, at map[int]int, err error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT id, state FROM run INDEXED BY run_state")
+	if err != nil {
+		return nil, nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer func() { err = errors.Join(err, rows.Close()) }()
+	type one struct {
+		id    int
+		state record.State
+	}
+	var found []one
+	for rows.Next() {
+		var r one
+		if err := rows.Scan(&r.id, &r.state); err != nil {
+			return nil, nil, trouble.As(trouble.Unreachable, err)
+		}
+		found = append(found, r)
+	}
+	slices.SortFunc(found, func(a, b one) int { return cmp.Compare(a.id, b.id) })
+	all, at = make([]Listed, len(found)), make(map[int]int, len(found))
+	for i, r := range found {
+		all[i].Run.ID, all[i].Run.State, at[r.id] = r.id, r.state, i
+	}
+	return all, at, trouble.As(trouble.Unreachable, rows.Err())
+}
+
+// listings gives out every listing, several at once: those that are read while the next ones come. Each run is given out once.
+func (s *Store) listings(each func(runID int, body []byte) error) error {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT run, body FROM listing")
+	if err != nil {
+		return trouble.As(trouble.Unreachable, err)
+	}
+	type one struct {
+		run  int
+		body []byte
+	}
+	const part = 200
+	var g errgroup.Group
+	var some []one
+	flush := func() {
+		these := some
+		some = make([]one, 0, part)
+		g.Go(trouble.Safe(func() error {
+			for _, l := range these {
+				if err := each(l.run, l.body); err != nil {
+					return err
+				}
+			}
+			return nil
+		}))
+	}
+	for rows.Next() {
+		var l one
+		if err = rows.Scan(&l.run, &l.body); err != nil {
+			break
+		}
+		if some = append(some, l); len(some) == part {
+			flush()
+		}
+	}
+	flush()
+	return errors.Join(g.Wait(), trouble.As(trouble.Unreachable, errors.Join(err, rows.Err(), rows.Close())))
+}
+
 // read fills in what a run's listing says.
-func (l *Listed) read(body string) error {
+func (l *Listed) read(body []byte) error {
 	var kept listing
-	if err := json.Unmarshal([]byte(body), &kept); err != nil {
+	if err := cbor.Unmarshal(body, &kept); err != nil {
 		return trouble.New(trouble.Unreachable, "run %d in the history is damaged: %w", l.Run.ID, err)
 	}
 	id, state := l.Run.ID, l.Run.State

@@ -89,19 +89,17 @@ func (s *Store) freshSummary(scoring Scoring) error {
 	if err != nil {
 		return err
 	}
-	summary, listed, err := s.summarise(r)
+	beside, err := s.summarise(r)
 	if err != nil {
 		return err
 	}
 	return s.writing(func(tx *sql.Tx) error {
-		result, err := tx.Exec("UPDATE run SET summary = ? WHERE id = ? AND summary IS NOT NULL", summary, r.ID)
-		if err != nil {
+		var isFinished bool // a run under way has no summary yet
+		err := tx.QueryRow("SELECT summary IS NOT NULL FROM run WHERE id = ?", r.ID).Scan(&isFinished)
+		if err != nil || !isFinished {
 			return err
 		}
-		if n, err := result.RowsAffected(); err != nil || n == 0 { // a run under way has no summary yet
-			return err
-		}
-		return keepListing(tx, r.ID, listed)
+		return beside.keep(tx)
 	})
 }
 
@@ -242,7 +240,7 @@ func (s *Store) Remove(ids []int) error {
 		for _, id := range ids {
 			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)",
 				"DELETE FROM scoring WHERE run = ?",
-				"DELETE FROM listing WHERE run = ?",
+				"DELETE FROM listing WHERE run = ?", "DELETE FROM bundle WHERE run = ?",
 				"DELETE FROM mark WHERE run = ?", "DELETE FROM light WHERE run = ?", "DELETE FROM reply WHERE run = ?",
 				"DELETE FROM attempt WHERE run = ?", "DELETE FROM run WHERE id = ?"} {
 				if _, err := tx.Exec(statement, id); err != nil {

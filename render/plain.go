@@ -55,7 +55,7 @@ func isControl(r rune) bool { return steers(r) && r != '\t' && r != '\n' && r !=
 
 // safeJSON escapes the controls that the encoder leaves as they are; they stand in texts alone.
 func safeJSON(body []byte) []byte {
-	if !bytes.ContainsFunc(body, func(r rune) bool { return steers(r) && r >= 0x7f }) {
+	if isASCII(body) || !bytes.ContainsFunc(body, func(r rune) bool { return steers(r) && r >= 0x7f }) {
 		return body
 	}
 	var b bytes.Buffer
@@ -69,4 +69,14 @@ func safeJSON(body []byte) []byte {
 		body = body[size:]
 	}
 	return b.Bytes()
+}
+
+// isASCII tells whether a text has none but the first 127 characters: most have none else, and that is soon seen.
+func isASCII(body []byte) bool {
+	for _, b := range body {
+		if b >= 0x7f {
+			return false
+		}
+	}
+	return true
 }

@@ -34,7 +34,7 @@ type historyRun struct {
 func History(runs []Listed, limit *float64) Screen {
 	g := gridOf(runs, runColumns()...)
 	g.Main = true
-	form := historyForm{[]historyRun{}}
+	form := historyForm{make([]historyRun, 0, len(runs))}
 	for _, l := range runs {
 		line := historyRun{Summary: l.Summary, Started: l.Run.Started.Format(time.DateTime), Tool: l.Run.Tool, Marks: some(l.Marks)}
 		if n := l.Regressions; n >= 0 {

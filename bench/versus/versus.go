@@ -8,12 +8,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
-	"syscall"
 	"time"
 
+	"tovrel/bench/held"
 	"tovrel/core/fault"
 	"tovrel/core/record"
 	"tovrel/core/score"
@@ -51,7 +50,7 @@ func Measure(program string) error {
 	if err != nil {
 		return err
 	}
-	matrix, _, err := once(program, big, "compare", "1", "2", "3", "4", "5", "6", "7", "8", "--output", "json")
+	matrix, _, err := median(program, big, "compare", "1", "2", "3", "4", "5", "6", "7", "8", "--output", "json")
 	if err != nil {
 		return err
 	}
@@ -167,30 +166,14 @@ func median(program, dir string, args ...string) (time.Duration, int64, error) {
 	var took []time.Duration
 	memory := int64(0)
 	for range rounds {
-		one, used, err := once(program, dir, args...)
+		one, err := held.Run(dir, program, args...)
 		if err != nil {
 			return 0, 0, err
 		}
-		took, memory = append(took, one), max(memory, used)
+		took, memory = append(took, one.Time), max(memory, one.Memory)
 	}
 	slices.Sort(took)
 	return took[len(took)/2], memory, nil
-}
-
-// once runs the program and gives its time and the most memory that it held.
-func once(program, dir string, args ...string) (took time.Duration, memory int64, err error) {
-	cmd := exec.Command(program, args...)
-	cmd.Dir = dir
-	start := time.Now()
-	out, err := cmd.Output()
-	took = time.Since(start)
-	if err != nil && cmd.ProcessState.ExitCode() != 1 {
-		return 0, 0, fmt.Errorf("%v: %w: %s", args, err, out)
-	}
-	if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
-		memory = usage.Maxrss << 10
-	}
-	return took, memory, nil
 }
 
 // rawRead reads what a comparison needs through the driver, without looking at it.

@@ -25,20 +25,22 @@ type Design struct {
 // sections 5.4 and 8.2, for the effective numbers.
 func DesignOf(questions []Question) (Design, bool) {
 	type sums struct{ weight, right float64 }
-	threads := map[string]*sums{}
-	var order []*sums // a sum in another order is another number
+	threads := map[string]int{}
+	order := make([]sums, 0, len(questions)) // a sum in another order is another number
 	var weights, right, own float64
 	for _, q := range questions {
 		share, scored := q.share()
 		if scored == 0 {
 			continue
 		}
-		t := threads[q.Thread]
-		if t == nil || q.Thread == "" {
-			t = &sums{}
-			threads[q.Thread] = t
-			order = append(order, t)
+		at, known := threads[q.Thread]
+		if !known {
+			at, order = len(order), append(order, sums{})
 		}
+		if q.Thread != "" {
+			threads[q.Thread] = at
+		}
+		t := &order[at]
 		t.weight, t.right = t.weight+q.Weight, t.right+q.Weight*share
 		weights, right, own = weights+q.Weight, right+q.Weight*share, own+q.Weight*q.Weight/float64(scored)
 	}

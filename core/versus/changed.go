@@ -34,13 +34,15 @@ func (d Drift) Share() *float64 { return part(len(d.Changed), d.Questions) }
 // changed where one pair has.
 func driftOf(a, b Side, both []question, alike Alike) Drift {
 	d := Drift{Steps: map[Step]int{}}
+	var room [][2]int
 	for _, q := range both {
 		if len(q.moved) > 0 || q.about.KnownWrong != "" {
 			continue
 		}
 		pairs, changed, reworded, known := 0, false, false, false
 		var step Step
-		for _, p := range pairsOf(a, b, q) {
+		room = pairsOf(a, b, q, room[:0])
+		for _, p := range room {
 			x, y := &a.Lights[p[0]], &b.Lights[p[1]]
 			if !answers(x) || !answers(y) {
 				continue
@@ -73,9 +75,9 @@ func driftOf(a, b Side, both []question, alike Alike) Drift {
 
 // DriftBetween holds the answers of two runs against each other.
 func DriftBetween(a, b Side, alike Alike) Drift {
-	a, b = onSharedTwins(a.light(), b.light())
-	both, _, _ := pairUp(a, b, holding{})
-	return driftOf(a, b, both, alike)
+	x, y := onSharedTwins(prepared{Side: a.light()}, prepared{Side: b.light()})
+	both, _, _ := pairUp(x, y, holding{})
+	return driftOf(x.Side, y.Side, both, alike)
 }
 
 // answers tells whether an attempt brought something that can be held against another answer.
@@ -83,10 +85,13 @@ func answers(a *record.Light) bool {
 	return a.Verdict != score.Unscored || a.Answer != ""
 }
 
-// pairsOf are the attempts of a question that stand for each other: the same wording, as often repeated.
-func pairsOf(a, b Side, q question) [][2]int {
-	if pairs, same := inOrder(a, b, q); same {
-		return pairs
+// pairsOf adds the attempts of a question that stand for each other: the same wording, as often repeated.
+func pairsOf(a, b Side, q question, out [][2]int) [][2]int {
+	if inOrder(a, b, q) {
+		for i, x := range q.before.attempts {
+			out = append(out, [2]int{x.at, q.after.attempts[i].at})
+		}
+		return out
 	}
 	type key struct {
 		wording string
@@ -94,11 +99,10 @@ func pairsOf(a, b Side, q question) [][2]int {
 	}
 	of := func(s Side, t tried) key { return key{wording.Fold(t.wording), s.Lights[t.at].Repeat} }
 	after := map[key]int{}
-	for _, t := range q.after {
+	for _, t := range q.after.attempts {
 		after[of(b, t)] = t.at
 	}
-	var out [][2]int
-	for _, t := range q.before {
+	for _, t := range q.before.attempts {
 		if at, has := after[of(a, t)]; has {
 			out = append(out, [2]int{t.at, at})
 		}
@@ -106,20 +110,18 @@ func pairsOf(a, b Side, q question) [][2]int {
 	return out
 }
 
-// inOrder pairs attempts by their places, where both sides have the same wordings and repeats in the same order, as mostly.
-func inOrder(a, b Side, q question) ([][2]int, bool) {
-	if len(q.before) != len(q.after) {
-		return nil, false
+// inOrder tells whether both sides have the same wordings and repeats in the same order, as mostly.
+func inOrder(a, b Side, q question) bool {
+	if len(q.before.attempts) != len(q.after.attempts) {
+		return false
 	}
-	out := make([][2]int, len(q.before))
-	for i, x := range q.before {
-		y := q.after[i]
+	for i, x := range q.before.attempts {
+		y := q.after.attempts[i]
 		if x.wording != y.wording || a.Lights[x.at].Repeat != b.Lights[y.at].Repeat {
-			return nil, false
+			return false
 		}
-		out[i] = [2]int{x.at, y.at}
 	}
-	return out, true
+	return true
 }
 
 // sameAnswer tells whether two attempts give the same answer under the question's rules. Two that fit what is expected do.

@@ -120,36 +120,22 @@ func CompareWith(a, b Side, o Options) Comparison {
 	return compare(prepared{Side: a.light()}, prepared{Side: b.light()}, o)
 }
 
-// prepared is a side with what many comparisons need of it.
-type prepared struct {
-	Side
-	summary *record.Summary // nil where it is to be made
-}
-
-// sum is the summary of a side, as it is on the twins that count.
-func (p prepared) sum(on Side) record.Summary {
-	if p.summary != nil && len(on.Lights) > 0 && &on.Lights[0] == &p.Lights[0] {
-		return *p.summary
-	}
-	return record.SummariseLight(on.Run, on.Lights)
-}
-
 func compare(first, second prepared, o Options) Comparison {
-	a, b := onSharedTwins(first.Side, second.Side)
-	varied := variedBetween(a, b)
+	a, b := onSharedTwins(first, second)
+	varied := variedBetween(a.Side, b.Side)
 	both, onlyA, onlyB := pairUp(a, b, holding{o.Hold, varied, [2]record.Run{a.Run, b.Run}})
 	like := likeForLike(both)
 	c := Comparison{Varied: varied, OnlyBefore: onlyA, OnlyAfter: onlyB, Warnings: warnings(a.Run, b.Run), LikeForLike: len(like)}
 	var apart sync.WaitGroup // neither needs the other, nor the rest: on a large run each takes as long
 	apart.Go(func() {
-		c.Before, c.After = first.sum(a), second.sum(b)
-		c.Like = [2]record.Summary{likeSummary(a, c.Before, like, beforeOf), likeSummary(b, c.After, like, afterOf)}
+		c.Before, c.After = a.sum(), b.sum()
+		c.Like = [2]record.Summary{likeSummary(a.Side, c.Before, like, beforeOf), likeSummary(b.Side, c.After, like, afterOf)}
 	})
-	apart.Go(func() { c.Drift = driftOf(a, b, both, o.Alike) })
+	apart.Go(func() { c.Drift = driftOf(a.Side, b.Side, both, o.Alike) })
 	for _, q := range both {
 		if q.about.KnownWrong != "" {
 			c.Known = append(c.Known, q.name)
-			if q.is == score.Solid {
+			if q.after.stands == score.Solid {
 				c.KnownSolid = append(c.KnownSolid, q.name)
 			}
 			continue
@@ -160,9 +146,9 @@ func compare(first, second prepared, o Options) Comparison {
 	}
 	c.Itself = a.Run.UID != "" && a.Run.UID == b.Run.UID
 	for _, q := range like {
-		if kind := flipOf(q.was, q.is); kind != "" {
-			x, y := telling(q.before), telling(q.after)
-			c.Flips = append(c.Flips, Flip{q.name, kind, q.was, q.is, a.attempt(x), b.attempt(y), [2]int{x, y}})
+		if kind := flipOf(q.before.stands, q.after.stands); kind != "" {
+			x, y := telling(q.before.attempts), telling(q.after.attempts)
+			c.Flips = append(c.Flips, Flip{q.name, kind, q.before.stands, q.after.stands, a.attempt(x), b.attempt(y), [2]int{x, y}})
 		}
 	}
 	c.figures(like, o.Random)
@@ -176,16 +162,13 @@ func compare(first, second prepared, o Options) Comparison {
 	return c
 }
 
-func beforeOf(q question) []tried { return q.before }
+func beforeOf(q question) []tried { return q.before.attempts }
 
-func afterOf(q question) []tried { return q.after }
+func afterOf(q question) []tried { return q.after.attempts }
 
 // likeSummary sums up what a side has of the questions that are like for like; whole is the side's own summary.
 func likeSummary(s Side, whole record.Summary, like []question, of func(question) []tried) record.Summary {
-	total := 0
-	for _, q := range like {
-		total += len(of(q))
-	}
+	total := attemptsOf(like, of)
 	if total == len(s.Lights) {
 		return whole
 	}
@@ -250,8 +233,8 @@ func faultChanges(like []question) []FaultChange {
 		}
 	}
 	for _, q := range like {
-		count(q.before, func(f *FaultChange) { f.Before++ })
-		count(q.after, func(f *FaultChange) { f.After++ })
+		count(q.before.attempts, func(f *FaultChange) { f.Before++ })
+		count(q.after.attempts, func(f *FaultChange) { f.After++ })
 	}
 	out := []FaultChange{}
 	for _, code := range fault.Codes() {

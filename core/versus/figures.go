@@ -49,25 +49,25 @@ const Fewest = 6
 
 // pairedFigures are the sums that a comparison rests on.
 type pairedFigures struct {
-	pairs                []paired
+	pairs                []change
 	before, after, total float64 // weighted
 	improved, regressed  int
 	single               bool // each question has one attempt a side
 }
 
 func figuresOf(like []question) pairedFigures {
-	f := pairedFigures{single: true}
+	f := pairedFigures{single: true, pairs: make([]change, 0, len(like))}
 	for _, q := range like {
-		x, _ := share(q.before)
-		y, _ := share(q.after)
-		f.single = f.single && scored(q.before) == 1 && scored(q.after) == 1
+		x, _ := q.before.tally.share()
+		y, _ := q.after.tally.share()
+		f.single = f.single && q.before.tally.scored == 1 && q.after.tally.scored == 1
 		if y > x {
 			f.improved++
 		} else if y < x {
 			f.regressed++
 		}
 		f.before, f.after, f.total = f.before+q.weight*x, f.after+q.weight*y, f.total+q.weight
-		f.pairs = append(f.pairs, paired{q.about.Thread, q.weight, y - x})
+		f.pairs = append(f.pairs, change{q.about.Thread, q.weight, y - x})
 	}
 	return f
 }
@@ -75,7 +75,7 @@ func figuresOf(like []question) pairedFigures {
 func (f pairedFigures) changes() []float64 {
 	out := make([]float64, len(f.pairs))
 	for i, p := range f.pairs {
-		out[i] = p.change
+		out[i] = p.of
 	}
 	return out
 }
@@ -84,17 +84,27 @@ func (f pairedFigures) changes() []float64 {
 func designsOf(like []question) [2]score.Design {
 	var out [2]score.Design
 	for side, of := range []func(question) []tried{beforeOf, afterOf} {
-		var questions []score.Question
-		for _, q := range like {
-			one := score.Question{Weight: q.weight, Thread: q.about.Thread}
+		questions := make([]score.Question, len(like))
+		verdicts := make([]score.Verdict, 0, attemptsOf(like, of)) // of all questions: each has a part of it
+		for i, q := range like {
+			from := len(verdicts)
 			for _, t := range of(q) {
-				one.Attempts = append(one.Attempts, t.verdict)
+				verdicts = append(verdicts, t.verdict)
 			}
-			questions = append(questions, one)
+			questions[i] = score.Question{Weight: q.weight, Thread: q.about.Thread, Attempts: verdicts[from:]}
 		}
 		out[side], _ = score.DesignOf(questions)
 	}
 	return out
+}
+
+// attemptsOf is how many attempts one side has of questions.
+func attemptsOf(like []question, of func(question) []tried) int {
+	total := 0
+	for _, q := range like {
+		total += len(of(q))
+	}
+	return total
 }
 
 // reverseShare is the share of questions that flipped against the grain.
@@ -104,16 +114,6 @@ func reverseShare(difference float64, improved, regressed, n int) float64 {
 		reverse = improved
 	}
 	return float64(reverse) / float64(n)
-}
-
-func scored(attempts []tried) int {
-	n := 0
-	for _, a := range attempts {
-		if a.verdict != score.Unscored {
-			n++
-		}
-	}
-	return n
 }
 
 // spread estimates how differences vary: the variance of the questions' differences, and how much of it comes from the attempts of a
@@ -130,9 +130,9 @@ func spread(like []question, differences []float64) Spread {
 	s := Spread{Questions: len(like)}
 	observed := 0.0 // of the variance, what comes from within questions
 	for _, q := range like {
-		for _, attempts := range [][]tried{q.before, q.after} {
-			p, _ := share(attempts)
-			k := float64(scored(attempts))
+		for _, t := range []tally{q.before.tally, q.after.tally} {
+			p, _ := t.share()
+			k := float64(t.scored)
 			s.Attempts += k / (2 * n)
 			if k > 1 {
 				single := p * (1 - p) * k / (k - 1)

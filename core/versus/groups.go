@@ -15,10 +15,10 @@ func groups(like []question) []Group {
 		before, after, weight float64
 	}
 	found := map[[2]string]*sums{}
-	addPart := func(kind, name string, q question, before, after []tried) {
+	addPart := func(kind, name string, q question, before, after tally) {
 		key := [2]string{kind, name}
-		x, scoredBefore := share(before)
-		y, scoredAfter := share(after)
+		x, scoredBefore := before.share()
+		y, scoredAfter := after.share()
 		if !scoredBefore || !scoredAfter {
 			return
 		}
@@ -29,9 +29,9 @@ func groups(like []question) []Group {
 		s.questions++
 		s.before, s.after, s.weight = s.before+q.weight*x, s.after+q.weight*y, s.weight+q.weight
 	}
-	add := func(kind, name string, q question) { addPart(kind, name, q, q.before, q.after) }
+	add := func(kind, name string, q question) { addPart(kind, name, q, q.before.tally, q.after.tally) }
 	for _, q := range like {
-		main := q.before[0].wording // a question is asked in its main wording first
+		main := q.before.attempts[0].wording // a question is asked in its main wording first
 		for _, which := range []struct {
 			name string
 			main bool
@@ -65,21 +65,21 @@ func groups(like []question) []Group {
 	return out
 }
 
-// inWording are the attempts in a question's main wording, or those in all others.
-func inWording(attempts []tried, main string, wanted bool) []tried {
-	if oneWording(attempts, main) { // as mostly
+// inWording counts the attempts in a question's main wording, or those in all others.
+func inWording(h half, main string, wanted bool) tally {
+	if oneWording(h.attempts, main) { // as mostly
 		if wanted {
-			return attempts
+			return h.tally
 		}
-		return nil
+		return tally{}
 	}
 	var out []tried
-	for _, a := range attempts {
+	for _, a := range h.attempts {
 		if same := a.wording == main || wording.Fold(a.wording) == wording.Fold(main); same == wanted {
 			out = append(out, a)
 		}
 	}
-	return out
+	return tallyOf(out)
 }
 
 func setOf(question string) string {

@@ -6,17 +6,17 @@ import (
 	"tovrel/core/score"
 )
 
-// paired is a question's part in a difference.
-type paired struct {
+// change is a question's part in a difference.
+type change struct {
 	thread string // questions of one thread are not independent
 	weight float64
-	change float64 // of its share of right attempts, −1 to 1
+	of     float64 // its share of right attempts, by −1 to 1
 }
 
 // moves are the weighted changes of the threads, with their weights: what a test may turn round, and what an interval counts as one.
 type moves struct{ change, weight []float64 }
 
-func movesOf(all []paired) moves {
+func movesOf(all []change) moves {
 	var m moves
 	at := map[string]int{}
 	for _, q := range all {
@@ -26,7 +26,7 @@ func movesOf(all []paired) moves {
 			at[q.thread] = i
 			m.change, m.weight = append(m.change, 0), append(m.weight, 0)
 		}
-		m.change[i] += q.weight * q.change
+		m.change[i] += q.weight * q.of
 		m.weight[i] += q.weight
 	}
 	return m

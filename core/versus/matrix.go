@@ -37,26 +37,25 @@ func Names(sides []Side) []string {
 }
 
 // matrixOf lays runs beside each other, a row for each question that any of them asked, by name.
-func matrixOf(sides []Side) []Row {
+func matrixOf(sides []prepared) []Row {
 	rows := map[string]*Row{}
 	grounds := map[string]record.Ground{}
 	for i, s := range sides {
 		names := map[string]string{}
 		if last := sides[len(sides)-1]; i < len(sides)-1 {
-			names = renamed(s, last)
+			names = renamed(s.Side, last.Side)
 		}
-		for name, attempts := range byQuestion(s.Lights, names) {
-			row := rows[name]
+		for _, q := range s.asked(names) {
+			row := rows[q.name]
 			if row == nil {
-				row = &Row{Question: name, Standings: make([]score.Standing, len(sides)), Alone: -1}
-				rows[name] = row
+				row = &Row{Question: q.name, Standings: make([]score.Standing, len(sides)), Alone: -1}
+				rows[q.name] = row
 			}
-			row.Standings[i] = standing(attempts)
-			ground := s.grounds()[s.Lights[attempts[0].at].Question]
-			if before, has := grounds[name]; has && len(before.Moved(ground)) > 0 {
+			row.Standings[i] = q.stands
+			if before, has := grounds[q.name]; has && len(before.Moved(q.ground)) > 0 {
 				row.Moved = true
 			} else if !has {
-				grounds[name] = ground
+				grounds[q.name] = q.ground
 			}
 		}
 	}

@@ -53,37 +53,88 @@ type tried struct {
 	at      int
 }
 
-// question is a question that both runs asked, over the wordings that both asked it in.
-type question struct {
-	name          string // the newer one, where it was renamed
-	before, after []tried
-	was, is       score.Standing
-	weight        float64
-	moved         []string
-	about         record.About
+// tally counts attempts at a question.
+type tally struct{ right, scored int }
+
+func tallyOf(attempts []tried) tally {
+	var t tally
+	for _, a := range attempts {
+		if a.verdict != score.Unscored {
+			t.scored++
+		}
+		if a.verdict == score.Right {
+			t.right++
+		}
+	}
+	return t
 }
 
 // share is the share of right attempts among the scored ones; false where none is scored.
-func share(attempts []tried) (float64, bool) {
-	right, scored := 0, 0
-	for _, a := range attempts {
-		if a.verdict != score.Unscored {
-			scored++
-		}
-		if a.verdict == score.Right {
-			right++
-		}
-	}
-	if scored == 0 {
+func (t tally) share() (float64, bool) {
+	if t.scored == 0 {
 		return 0, false
 	}
-	return float64(right) / float64(scored), true
+	return float64(t.right) / float64(t.scored), true
+}
+
+// half is what one run has of a question that both asked.
+type half struct {
+	attempts []tried // in the wordings that both asked it in
+	tally    tally
+	stands   score.Standing
+}
+
+func halfOf(attempts []tried) half { return half{attempts, tallyOf(attempts), standing(attempts)} }
+
+// in is a half with fewer attempts.
+func (h half) in(attempts []tried) half {
+	if len(attempts) == len(h.attempts) {
+		return h
+	}
+	return halfOf(attempts)
+}
+
+// asked is a question that a side asked.
+type asked struct {
+	name string // the newer one, where it was renamed
+	old  string // its own
+	half
+	ground record.Ground
+	about  record.About
+	weight float64
+}
+
+// asks are the questions of a side, by name; names are those that the other side has for some of them.
+func (s Side) asks(names map[string]string) []asked {
+	grounds := s.grounds()
+	groups := byQuestion(s.Lights, names)
+	out := make([]asked, 0, len(groups))
+	for name, attempts := range groups {
+		q := asked{name: name, old: s.Lights[attempts[0].at].Question, half: halfOf(attempts), about: s.Run.About[name], weight: 1}
+		q.ground = grounds[q.old]
+		if w, given := s.Run.Weights[name]; given {
+			q.weight = w
+		}
+		out = append(out, q)
+	}
+	slices.SortFunc(out, func(a, b asked) int { return cmp.Compare(a.name, b.name) })
+	return out
+}
+
+// question is a question that both runs asked, over the wordings that both asked it in.
+type question struct {
+	name          string // the newer one, where it was renamed
+	before, after half
+	weight        float64
+	moved         []string
+	about         *record.About
 }
 
 func standing(attempts []tried) score.Standing {
-	verdicts := make([]score.Verdict, len(attempts))
-	for i, a := range attempts {
-		verdicts[i] = a.verdict
+	const many = 16 // repeats, mostly fewer
+	verdicts := make([]score.Verdict, 0, many)
+	for _, a := range attempts {
+		verdicts = append(verdicts, a.verdict)
 	}
 	return score.StandingOf(verdicts)
 }
@@ -93,44 +144,50 @@ func standing(attempts []tried) score.Standing {
 const groundJudge = "judge"
 
 // pairUp finds the questions that both runs asked, in the order of their names, and how many each asked alone.
-func pairUp(a, b Side, held holding) (both []question, onlyA, onlyB []string) {
-	names := renamed(a, b)
-	before := byQuestion(a.Lights, names)
-	after := byQuestion(b.Lights, nil)
-	for name, attempts := range after {
-		earlier, asked := before[name]
-		if !asked {
-			onlyB = append(onlyB, name)
-			continue
+func pairUp(a, b prepared, held holding) (both []question, onlyA, onlyB []string) {
+	before, after := a.asked(renamed(a.Side, b.Side)), b.asked(nil)
+	both = make([]question, 0, min(len(before), len(after)))
+	for len(before) > 0 && len(after) > 0 {
+		x, y := &before[0], &after[0]
+		order := cmp.Compare(x.name, y.name)
+		switch {
+		case order < 0:
+			onlyA = append(onlyA, x.name)
+		case order > 0:
+			onlyB = append(onlyB, y.name)
+		default:
+			q := paired(x, y, held)
+			if a.Unjudged[x.old] || b.Unjudged[y.name] {
+				q.moved = append(q.moved, groundJudge)
+			}
+			both = append(both, q)
 		}
-		q := question{name: name, about: b.Run.About[name], weight: 1}
-		if w, given := b.Run.Weights[name]; given {
-			q.weight = w
+		if order <= 0 {
+			before = before[1:]
 		}
-		q.before, q.after = sameWordings(earlier, attempts)
-		q.was, q.is = standing(q.before), standing(q.after)
-		old := name
-		if len(earlier) > 0 {
-			old = a.Lights[earlier[0].at].Question
-		}
-		q.moved = append(a.grounds()[old].Moved(b.grounds()[name]), held.held(q.about.Dataset)...)
-		if a.Unjudged[old] || b.Unjudged[name] {
-			q.moved = append(q.moved, groundJudge)
-		}
-		if len(q.before) == 0 && len(q.moved) == 0 {
-			q.moved = []string{"question"} // no wording is the same
-		}
-		both = append(both, q)
-	}
-	for name := range before {
-		if _, asked := after[name]; !asked {
-			onlyA = append(onlyA, name)
+		if order >= 0 {
+			after = after[1:]
 		}
 	}
-	slices.SortFunc(both, func(a, b question) int { return cmp.Compare(a.name, b.name) })
-	slices.Sort(onlyA)
-	slices.Sort(onlyB)
+	for _, x := range before {
+		onlyA = append(onlyA, x.name)
+	}
+	for _, y := range after {
+		onlyB = append(onlyB, y.name)
+	}
 	return both, onlyA, onlyB
+}
+
+// paired is a question that both runs asked.
+func paired(x, y *asked, held holding) question {
+	q := question{name: y.name, about: &y.about, weight: y.weight}
+	before, after := sameWordings(x.attempts, y.attempts)
+	q.before, q.after = x.in(before), y.in(after)
+	q.moved = append(x.ground.Moved(y.ground), held.held(q.about.Dataset)...)
+	if len(before) == 0 && len(q.moved) == 0 {
+		q.moved = []string{"question"} // no wording is the same
+	}
+	return q
 }
 
 // renamed maps the names of one run's questions to those that the other has for them.
@@ -212,11 +269,9 @@ func oneWording(attempts []tried, text string) bool {
 
 // likeForLike are the questions whose ground has not moved, that count, and that both runs have a scored attempt of.
 func likeForLike(both []question) []question {
-	var out []question
+	out := make([]question, 0, len(both))
 	for _, q := range both {
-		_, scoredBefore := share(q.before)
-		_, scoredAfter := share(q.after)
-		if len(q.moved) == 0 && q.about.KnownWrong == "" && scoredBefore && scoredAfter {
+		if len(q.moved) == 0 && q.about.KnownWrong == "" && q.before.tally.scored > 0 && q.after.tally.scored > 0 {
 			out = append(out, q)
 		}
 	}

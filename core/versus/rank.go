@@ -40,9 +40,10 @@ func CompareAll(sides []Side, o Options) Several {
 	sides = lights
 	out := Several{Sides: sides, Ranking: rank(sides)}
 	all := make([]prepared, len(sides))
-	for _, r := range out.Ranking {
-		all[r.Side] = prepared{sides[r.Side], &r.Summary}
-	}
+	together(len(sides), true, func(n int) {
+		r := out.Ranking[n]
+		all[r.Side] = prepare(sides[r.Side], &r.Summary)
+	})
 	for i := range sides {
 		for j := i + 1; j < len(sides); j++ {
 			out.Pairs = append(out.Pairs, Pair{First: i, Second: j})
@@ -67,7 +68,7 @@ func CompareAll(sides []Side, o Options) Several {
 		}
 		c.Interval = agreeing(c.raw, c.Difference, c.Outcome != NoChange)
 	}
-	out.Matrix = matrixOf(sides)
+	out.Matrix = matrixOf(all)
 	return out
 }
 
@@ -97,9 +98,9 @@ func together(n int, atOnce bool, do func(n int)) {
 
 func rank(sides []Side) []Ranked {
 	all := make([]Ranked, len(sides))
-	for i, s := range sides {
-		all[i] = Ranked{Side: i, Summary: record.SummariseLight(s.Run, s.Lights)}
-	}
+	together(len(sides), true, func(i int) {
+		all[i] = Ranked{Side: i, Summary: record.SummariseLight(sides[i].Run, sides[i].Lights)}
+	})
 	for i := range all {
 		all[i].Undominated = true
 		for j := range all {

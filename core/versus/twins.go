@@ -9,15 +9,14 @@ import (
 
 // onSharedTwins takes a lucky attempt as right where it was missed only on twins that the other run did not have: there the two cannot
 // be compared.
-func onSharedTwins(a, b Side) (Side, Side) {
+func onSharedTwins(a, b prepared) (prepared, prepared) {
 	shared := map[string]bool{record.MadeRows: hasTwins(a.Run) && hasTwins(b.Run)}
 	for _, twins := range a.Run.Twins {
 		for _, fingerprint := range twins {
 			shared[fingerprint] = has(b.Run.Twins, fingerprint)
 		}
 	}
-	a.Lights, b.Lights = asSeenOn(a.Lights, shared), asSeenOn(b.Lights, shared)
-	return a, b
+	return a.with(asSeenOn(a.Lights, shared)), b.with(asSeenOn(b.Lights, shared))
 }
 
 // hasTwins tells whether a run's right answers were tried on twins, and then with rows made for their questions too.
