@@ -5,6 +5,8 @@ go 1.26.8
 require (
 	github.com/apache/arrow-go/v18 v18.8.0
 	github.com/cenkalti/backoff/v5 v5.0.3
+	github.com/chromedp/cdproto v0.160.1
+	github.com/chromedp/chromedp v0.23.1
 	github.com/duckdb/duckdb-go/v2 v2.20000.0
 	github.com/fxamacker/cbor/v2 v2.10.0
 	github.com/goccy/go-yaml v1.19.2
@@ -29,7 +31,10 @@ require (
 	pgregory.net/rapid v1.3.0
 )
 
-require github.com/x448/float16 v0.8.4 // indirect
+require (
+	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect
+	github.com/x448/float16 v0.8.4 // indirect
+)
 
 require (
 	codeberg.org/go-fonts/liberation v0.5.0 // indirect

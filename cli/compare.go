@@ -48,11 +48,10 @@ func newCompareCmd(a *app) *cobra.Command {
 					return trouble.New(trouble.Usage, "--hold %s: %s", what, near.Hint(what, versus.Holdable()))
 				}
 			}
-			screen, err := a.compare(cmd.Context(), o, args)
-			if err != nil {
-				return err
-			}
-			return a.show(screen)
+			return a.fromRuns(func(source *runSource) (view.Screen, error) {
+				c, err := a.compare(cmd.Context(), source, o, args)
+				return c.screen, err
+			})
 		},
 	}
 	f := cmd.Flags()
@@ -67,35 +66,52 @@ func newCompareCmd(a *app) *cobra.Command {
 	return cmd
 }
 
-// compare makes the comparison of runs, as a screen.
-func (a *app) compare(ctx context.Context, o compareOptions, names []string) (view.Screen, error) {
+// compared is a comparison of runs as a screen, and what it was made of.
+type compared struct {
+	screen  view.Screen
+	sides   []versus.Side
+	records []stored
+	changes map[string]versus.FlipKind // by question, between the first run and the last
+}
+
+// compare makes the comparison of runs.
+func (a *app) compare(ctx context.Context, source *runSource, o compareOptions, names []string) (compared, error) {
 	collectLate(len(names))
-	source, err := a.runSource()
-	if err != nil {
-		return view.Screen{}, err
-	}
-	defer source.close()
-	sides, records, err := a.sides(ctx, source, o.rescore, names)
-	if err != nil {
-		return view.Screen{}, err
+	var out compared
+	var err error
+	if out.sides, out.records, err = a.sides(ctx, source, o.rescore, names); err != nil {
+		return out, err
 	}
 	shown := view.CompareOptions{Seed: o.seed, Queries: o.queries, Parts: o.parts, All: o.all}
 	options := versus.Options{Random: seeded(o.seed), Hold: o.hold}
-	if len(sides) > 2 {
+	if len(out.sides) > 2 {
 		options.Draws = func(n int) versus.Random { return rand.New(rand.NewPCG(o.seed, uint64(n))) }
-		return view.CompareSeveral(versus.CompareAll(sides, options), shown), nil
+		several := versus.CompareAll(out.sides, options)
+		out.changes = changesOf(several.Between(0, len(out.sides)-1))
+		out.screen = view.CompareSeveral(several, shown)
+		return out, nil
 	}
-	options.Alike = a.alike(source, records[0], records[1])
-	c := versus.CompareWith(sides[0], sides[1], options)
+	options.Alike = a.alike(source, out.records[0], out.records[1])
+	c := versus.CompareWith(out.sides[0], out.sides[1], options)
 	if o.detect > 0 {
 		s := c.Differences
 		shown.Planning = &view.Planning{Difference: o.detect, Have: s.Questions, Questions: versus.QuestionsNeeded(o.detect, s.Regresses),
 			Repeats: versus.RepeatsNeeded(s.Questions, o.detect, s.Between, s.Within)}
 	}
-	if err := withEvidence(source, records, &c); err != nil {
-		return view.Screen{}, err
+	if err := withEvidence(source, out.records, &c); err != nil {
+		return out, err
 	}
-	return view.Compare(c, shown), nil
+	out.changes, out.screen = changesOf(c), view.Compare(c, shown)
+	return out, nil
+}
+
+// changesOf says how questions changed.
+func changesOf(c versus.Comparison) map[string]versus.FlipKind {
+	out := map[string]versus.FlipKind{}
+	for _, f := range c.Flips {
+		out[f.Question] = f.Kind
+	}
+	return out
 }
 
 func seeded(seed uint64) *rand.Rand { return rand.New(rand.NewPCG(seed, 0)) }

@@ -15,6 +15,7 @@ import (
 	"tovrel/standin"
 	"tovrel/standin/pocket"
 	"tovrel/trouble"
+	"tovrel/view"
 	"tovrel/workspace"
 )
 
@@ -84,21 +85,19 @@ func (a *app) demo(ctx context.Context, dir string, writeOnly bool) error {
 }
 
 func (a *app) demoCompare(ctx context.Context, runs ...string) error {
-	screen, err := a.compare(ctx, compareOptions{seed: defaultSeed}, runs)
-	if err != nil {
-		return err
-	}
-	return a.show(screen)
+	return a.fromRuns(func(source *runSource) (view.Screen, error) {
+		c, err := a.compare(ctx, source, compareOptions{seed: defaultSeed}, runs)
+		return c.screen, err
+	})
 }
 
 // demoGates shows a version that does not pass the gate and one that does.
 func (a *app) demoGates(ctx context.Context) error {
 	for _, pair := range [][2]string{{"scribe@2", "scribe@1"}, {"scribe@3", "scribe@2"}} {
-		screen, _, err := a.gate(ctx, gateOptions{against: pair[1], seed: defaultSeed}, pair[0])
-		if err != nil {
-			return err
-		}
-		if err := a.show(screen); err != nil {
+		if err := a.fromRuns(func(source *runSource) (view.Screen, error) {
+			j, err := a.gate(ctx, source, gateOptions{against: pair[1], seed: defaultSeed}, pair[0])
+			return j.screen, err
+		}); err != nil {
 			return err
 		}
 	}

@@ -31,19 +31,27 @@ func newGateCmd(a *app) *cobra.Command {
 			"--against alone allows no regressions and nothing\nunscored. -o writes the same judgement to files as well, by " +
 			"their endings: .json, .md, .xml (JUnit), .csv, .xlsx.",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			screen, passed, err := a.gate(cmd.Context(), o, args[0])
-			if err != nil {
-				return err
-			}
 			for _, path := range o.out {
-				if err := a.writeReport(path, screen); err != nil {
+				if err := checkEnding(path, false); err != nil {
 					return err
 				}
 			}
-			if err := a.show(screen); err != nil {
+			source, err := a.runSource()
+			if err != nil {
 				return err
 			}
-			if !passed {
+			defer source.close()
+			j, err := a.gate(cmd.Context(), source, o, args[0])
+			if err != nil {
+				return err
+			}
+			if err := a.writeGate(source, o, j); err != nil {
+				return err
+			}
+			if err := a.show(j.screen); err != nil {
+				return err
+			}
+			if !j.passed {
 				return trouble.ErrFound
 			}
 			return nil
@@ -57,24 +65,53 @@ func newGateCmd(a *app) *cobra.Command {
 	return cmd
 }
 
-func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen, bool, error) {
-	collectLate(2)
-	source, err := a.runSource()
-	if err != nil {
-		return view.Screen{}, false, err
+// gated is a gate's judgement as a screen, and what it was made of.
+type gated struct {
+	compared
+	names  []string // of the runs: the one that was compared with first
+	passed bool
+}
+
+// writeGate writes a judgement to the files that are asked for.
+func (a *app) writeGate(source *runSource, o gateOptions, j gated) error {
+	if len(o.out) == 0 {
+		return nil
 	}
-	defer source.close()
+	told := reported{screen: j.screen}
+	told.page = func() (view.Page, error) {
+		for i := range j.records {
+			var err error
+			if j.records[i], err = source.judged(j.records[i], j.sides[i], j.names[i]); err != nil {
+				return view.Page{}, err
+			}
+		}
+		whole, err := source.reported(j.screen, j.records, j.changes, false)
+		if err != nil {
+			return view.Page{}, err
+		}
+		return whole.page()
+	}
+	for _, path := range o.out {
+		if err := a.writeReport(path, told); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (a *app) gate(ctx context.Context, source *runSource, o gateOptions, name string) (gated, error) {
+	collectLate(2)
 	gate, err := gateOf(source.w, o.against)
 	if err != nil {
-		return view.Screen{}, false, err
+		return gated{}, err
 	}
 	if o.against == "" && gate.NeedsOther() { // a condition on drift is held against the run before
 		r, err := source.light(name)
 		if err != nil {
-			return view.Screen{}, false, err
+			return gated{}, err
 		}
 		if o.against, err = runBefore(source, r.Run); err != nil {
-			return view.Screen{}, false, err
+			return gated{}, err
 		}
 	}
 	names := []string{name}
@@ -83,24 +120,25 @@ func (a *app) gate(ctx context.Context, o gateOptions, name string) (view.Screen
 	}
 	sides, records, err := a.sides(ctx, source, false, names)
 	if err != nil {
-		return view.Screen{}, false, baseline(err, o.against)
+		return gated{}, baseline(err, o.against)
 	}
-	r := records[len(records)-1]
+	out := gated{compared: compared{sides: sides, records: records}, names: names}
 	in := versus.GateInput{Side: sides[len(sides)-1]}
 	if len(sides) > 1 {
 		c := versus.CompareWith(sides[0], sides[1], versus.Options{Random: seeded(o.seed), Alike: a.alike(source, records[0], records[1])})
-		in.Comparison = &c
+		in.Comparison, out.changes = &c, changesOf(c)
 	}
 	if gate.NeedsStrength() {
 		if in.Strength, err = a.strengthOf(ctx, source.w, in.Side.Run); err != nil {
-			return view.Screen{}, false, err
+			return gated{}, err
 		}
 	}
 	passed, judged, err := gate.Judge(in)
 	if err != nil {
-		return view.Screen{}, false, trouble.New(trouble.Usage, "gate: %w", err)
+		return gated{}, trouble.New(trouble.Usage, "gate: %w", err)
 	}
-	return view.Gate(r.Run, o.against, passed, judged), passed, nil
+	out.passed, out.screen = passed, view.Gate(in.Side.Run, o.against, passed, judged)
+	return out, nil
 }
 
 // strengthOf measures the strength of the questions that a run asked, as the golden sets are today; nil where none could be measured.

@@ -13,6 +13,7 @@ import (
 	"tovrel/files"
 	"tovrel/history"
 	"tovrel/trouble"
+	"tovrel/view"
 	"tovrel/workspace"
 )
 
@@ -40,6 +41,20 @@ type runSource struct {
 func (a *app) runSource() (*runSource, error) {
 	w, err := a.open()
 	return &runSource{ctx: a.signals.ctx, w: w}, err
+}
+
+// fromRuns shows a screen that is made of runs.
+func (a *app) fromRuns(made func(source *runSource) (view.Screen, error)) error {
+	source, err := a.runSource()
+	if err != nil {
+		return err
+	}
+	defer source.close()
+	screen, err := made(source)
+	if err != nil {
+		return err
+	}
+	return a.show(screen)
 }
 
 func (s *runSource) close() {

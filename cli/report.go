@@ -4,16 +4,19 @@ import (
 	"context"
 	"io"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"tovrel/core/record"
+	"tovrel/core/versus"
 	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
 )
 
-// reportForms are the endings of report files, with what writes them.
+// reportForms are the endings of report files, with what writes them; pages are made apart.
 var reportForms = map[string]func(io.Writer, view.Screen) error{
 	".md":   func(w io.Writer, s view.Screen) error { return render.Screen(w, s, render.Markdown, render.Options{}) },
 	".json": func(w io.Writer, s view.Screen) error { return render.Screen(w, s, render.JSON, render.Options{}) },
@@ -22,82 +25,192 @@ var reportForms = map[string]func(io.Writer, view.Screen) error{
 	".xlsx": render.Workbook,
 }
 
+const pageEnding = ".html"
+
+type reportOptions struct {
+	compareOptions
+	out  []string
+	bare bool
+}
+
 func newReportCmd(a *app) *cobra.Command {
-	var out []string
-	var o compareOptions
+	var o reportOptions
 	cmd := &cobra.Command{
 		Use: "report RUN… -o FILE", Short: "Write a run, or a comparison of several, to a file",
 		Args: usage(cobra.MinimumNArgs(1)), ValidArgsFunction: a.completeEveryRun,
-		Long: "The form goes by the file's ending: .md (Markdown), .xml (JUnit, for build servers), .json, .csv, .xlsx. One " +
-			"run gives its scoreboard\nwith every attempt; two or more give their comparison. -o may be given several times.",
+		Long: "The form goes by the file's ending: .html (one page that opens anywhere, for colleagues), .md (Markdown, with charts\n" +
+			"beside it), .xml (JUnit, for build servers), .json, .csv, .xlsx. One run gives its scoreboard with every attempt; two or\n" +
+			"more give their comparison. -o may be given several times. --without-values leaves every value of the data out of a\n" +
+			"page, for colleagues who may not see them.",
+		Example: "  tovrel report scribe@2 -o page.html\n  tovrel report scribe@1 scribe@2 -o page.html -o report.md\n" +
+			"  tovrel report scribe@2 -o page.html --without-values",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if len(out) == 0 {
-				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o report.md")
+			if len(o.out) == 0 {
+				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o page.html")
 			}
-			for _, path := range out {
-				if err := checkEnding(path); err != nil {
+			for _, path := range o.out {
+				if err := checkEnding(path, o.bare); err != nil {
 					return err
 				}
 			}
-			screen, err := a.report(cmd.Context(), o, args)
-			if err != nil {
-				return err
-			}
-			for _, path := range out {
-				if err := a.writeReport(path, screen); err != nil {
-					return err
-				}
-			}
-			return nil
+			return a.report(cmd.Context(), o, args)
 		},
 	}
 	f := cmd.Flags()
-	f.StringArrayVarP(&out, "file", "o", nil, "the file to write; repeatable")
+	f.StringArrayVarP(&o.out, "file", "o", nil, "the file to write; repeatable")
+	f.BoolVar(&o.bare, "without-values", false, "leave every value of the data and every reply out of a page (.html)")
 	f.BoolVar(&o.rescore, "rescore", false, "judge the stored replies under today's golden sets first (comparisons)")
 	f.Uint64Var(&o.seed, "seed", defaultSeed, "start of the random draws (comparisons)")
 	return cmd
 }
 
-func (a *app) report(ctx context.Context, o compareOptions, names []string) (view.Screen, error) {
-	if len(names) > 1 {
-		o.queries, o.parts = true, true
-		return a.compare(ctx, o, names)
-	}
+// report writes a report in every form that is asked for.
+func (a *app) report(ctx context.Context, o reportOptions, names []string) error {
 	source, err := a.runSource()
 	if err != nil {
-		return view.Screen{}, err
-	}
-	defer source.close()
-	r, err := source.whole(names[0])
-	if err != nil {
-		return view.Screen{}, err
-	}
-	return view.Report(r.Run, r.attempts), nil
-}
-
-func checkEnding(path string) error {
-	ending := strings.ToLower(filepath.Ext(path))
-	if reportForms[ending] != nil {
-		return nil
-	}
-	if ending == ".html" {
-		return trouble.New(trouble.Usage, "%s: pages are not built yet; write .md, .xml, .json, .csv or .xlsx", path)
-	}
-	return trouble.New(trouble.Usage, "%s: a report ends in .md, .xml (JUnit), .json, .csv or .xlsx", path)
-}
-
-// writeReport writes a screen to a file in the form of its ending.
-func (a *app) writeReport(path string, s view.Screen) error {
-	if err := checkEnding(path); err != nil {
 		return err
 	}
-	form := reportForms[strings.ToLower(filepath.Ext(path))]
-	if a.forSpreadsheet && strings.EqualFold(filepath.Ext(path), ".csv") {
-		form = func(w io.Writer, s view.Screen) error {
-			return render.Screen(w, s, render.CSV, render.Options{ForSpreadsheet: true})
+	defer source.close()
+	told, err := a.toReport(ctx, source, o, names)
+	if err != nil {
+		return err
+	}
+	for _, path := range o.out {
+		if err := a.writeReport(path, told); err != nil {
+			return err
 		}
 	}
-	if err := writeFile(path, func(w io.Writer) error { return form(w, s) }); err != nil {
+	return nil
+}
+
+// toReport is what a report tells: a run, or a comparison.
+func (a *app) toReport(ctx context.Context, source *runSource, o reportOptions, names []string) (reported, error) {
+	if len(names) == 1 {
+		r, err := source.whole(names[0])
+		if err != nil {
+			return reported{}, err
+		}
+		screen, err := view.Report(r.Run, r.attempts, r.tables)
+		if err != nil {
+			return reported{}, err
+		}
+		return source.reported(screen, []stored{r}, nil, o.bare)
+	}
+	o.queries, o.parts = true, true
+	c, err := a.compare(ctx, source, o.compareOptions, names)
+	if err != nil {
+		return reported{}, err
+	}
+	for i := range c.records {
+		if c.records[i], err = source.judged(c.records[i], c.sides[i], names[i]); err != nil {
+			return reported{}, err
+		}
+	}
+	return source.reported(c.screen, c.records, c.changes, o.bare)
+}
+
+// reported is what is written to files: a screen, and as a page.
+type reported struct {
+	screen view.Screen
+	page   func() (view.Page, error)
+}
+
+// reported makes what is written of a screen and the runs that it tells of.
+func (s *runSource) reported(screen view.Screen, runs []stored, changes map[string]versus.FlipKind, bare bool) (reported, error) {
+	var summaries []record.Summary
+	var all []view.PageRun
+	for _, r := range runs {
+		summaries = append(summaries, record.Summarise(r.Run, r.attempts))
+		all = append(all, view.PageRun{Run: r.Run, Attempts: r.attempts, Tables: r.tables})
+	}
+	screen.Charts = view.Charts(summaries)
+	past, has, err := s.pastOf(runs)
+	if err != nil {
+		return reported{}, err
+	}
+	if has {
+		screen.Charts = append(screen.Charts, past)
+	}
+	return reported{screen, func() (view.Page, error) { return view.NewPage(all, screen, changes, bare) }}, nil
+}
+
+// pastOf draws the accuracy over time of the translators of some runs; false where the history has no more than one run of any.
+func (s *runSource) pastOf(runs []stored) (view.Chart, bool, error) {
+	if s.store == nil {
+		return view.Chart{}, false, nil
+	}
+	all, err := s.store.List()
+	if err != nil {
+		return view.Chart{}, false, err
+	}
+	listed := slices.DeleteFunc(listedOf(all), func(l view.Listed) bool {
+		return !slices.ContainsFunc(runs, func(r stored) bool {
+			return versus.BaseName(r.Translator) == versus.BaseName(l.Run.Translator)
+		})
+	})
+	c := view.HistoryChart(listed, accuracyLimit(s.w))
+	return c, slices.ContainsFunc(c.Lines, func(l view.Line) bool { return len(l.Values) > 1 }), nil
+}
+
+// judged is a run with its whole attempts, as a comparison judged them.
+func (s *runSource) judged(r stored, side versus.Side, name string) (stored, error) {
+	if side.Attempts != nil {
+		r.attempts = side.Attempts
+		return r, nil
+	}
+	return s.whole(name)
+}
+
+// checkEnding refuses files that a report cannot be written to.
+func checkEnding(path string, bare bool) error {
+	if strings.EqualFold(filepath.Ext(path), pageEnding) {
+		return nil
+	}
+	if bare && checkForm(path) == nil {
+		return trouble.New(trouble.Usage, "%s: --without-values is for pages (.html): the other forms are made of what it leaves out", path)
+	}
+	if checkForm(path) != nil {
+		return trouble.New(trouble.Usage, "%s: a report ends in .html, .md, .xml (JUnit), .json, .csv or .xlsx", path)
+	}
+	return nil
+}
+
+// checkForm refuses files that a screen cannot be written to.
+func checkForm(path string) error {
+	if reportForms[strings.ToLower(filepath.Ext(path))] == nil {
+		return trouble.New(trouble.Usage, "%s: the file ends in .md, .xml (JUnit), .json, .csv or .xlsx", path)
+	}
+	return nil
+}
+
+// writeReport writes a report to a file in the form of its ending.
+func (a *app) writeReport(path string, r reported) error {
+	ending := strings.ToLower(filepath.Ext(path))
+	form := func(w io.Writer) error { return reportForms[ending](w, r.screen) }
+	switch {
+	case ending == pageEnding:
+		page, err := r.page()
+		if err != nil {
+			return err
+		}
+		form = func(w io.Writer) error { return render.Page(w, page) }
+	case ending == ".csv" && a.forSpreadsheet:
+		form = func(w io.Writer) error {
+			return render.Screen(w, r.screen, render.CSV, render.Options{ForSpreadsheet: true})
+		}
+	case ending == ".md":
+		beside := strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) + "-"
+		for _, c := range r.screen.Charts {
+			chart := filepath.Join(filepath.Dir(path), beside+c.Name+".svg")
+			if err := writeFile(chart, func(w io.Writer) error { return render.ChartSVG(w, c) }); err != nil {
+				return err
+			}
+		}
+		form = func(w io.Writer) error {
+			return render.Screen(w, r.screen, render.Markdown, render.Options{ChartsBeside: beside})
+		}
+	}
+	if err := writeFile(path, form); err != nil {
 		return err
 	}
 	a.say("Wrote %s.", path)

@@ -20,6 +20,11 @@ func newSetExportCmd(a *app) *cobra.Command {
 			if len(out) == 0 {
 				return trouble.New(trouble.Usage, "name the file to write with -o, such as -o golden.xlsx")
 			}
+			for _, path := range out {
+				if err := checkForm(path); err != nil {
+					return err
+				}
+			}
 			w, err := a.open()
 			if err != nil {
 				return err
@@ -36,7 +41,7 @@ func newSetExportCmd(a *app) *cobra.Command {
 				return trouble.As(trouble.Unreadable, err)
 			}
 			for _, path := range out {
-				if err := a.writeReport(path, screen); err != nil {
+				if err := a.writeReport(path, reported{screen: screen}); err != nil {
 					return err
 				}
 			}

@@ -12,11 +12,16 @@ import (
 )
 
 // writeMarkdown writes a screen as CommonMark with GitHub tables. A screen that is a single grid is that table alone.
-func writeMarkdown(w io.Writer, s view.Screen) error {
+func writeMarkdown(w io.Writer, s view.Screen, chartsBeside string) error {
 	var b bytes.Buffer
 	for _, t := range s.Headline {
 		if said := prose(t.Text); said != "" {
 			fmt.Fprintf(&b, "**%s**\n\n", said)
+		}
+	}
+	if chartsBeside != "" {
+		for _, c := range s.Charts {
+			fmt.Fprintf(&b, "![%s. %s](<%s%s.svg>)\n\n", prose(c.Title), prose(c.Words), chartsBeside, c.Name)
 		}
 	}
 	for _, p := range s.Parts {

@@ -35,6 +35,7 @@ type Options struct {
 	Unicode bool // the terminal shows more than ASCII
 	// ForSpreadsheet has texts of CSV that a spreadsheet would take for formulas begin with an apostrophe; without it CSV is exact.
 	ForSpreadsheet bool
+	ChartsBeside   string // what the names of a Markdown file's charts begin with; "" where there are none beside it
 }
 
 // Screen writes a screen in a format. It errs where the writer fails, and for data that JSON cannot hold.
@@ -53,7 +54,7 @@ func Screen(w io.Writer, s view.Screen, format Format, o Options) error {
 	case CSV:
 		return writeCSV(w, s, o.ForSpreadsheet)
 	case Markdown:
-		return writeMarkdown(w, s)
+		return writeMarkdown(w, s, o.ChartsBeside)
 	}
 	return terminal(w, s, o)
 }

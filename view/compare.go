@@ -94,7 +94,7 @@ func Compare(c versus.Comparison, o CompareOptions) Screen {
 		if !o.Parts {
 			title += ": datasets, sets, wordings, and what got worse (all with --parts)"
 		}
-		screen.Parts = append(screen.Parts, Part{Title: title, Grid: g})
+		screen.Parts = append(screen.Parts, Part{Title: title, Grid: g, Figures: true})
 	}
 	if lines := compareNotes(c, o); len(lines) > 0 {
 		screen.Parts = append(screen.Parts, Part{Lines: lines})
@@ -111,12 +111,13 @@ func sideParts(c versus.Comparison) []Part {
 	if c.LikeForLike == 0 {
 		return nil
 	}
-	parts := []Part{{Gauges: []Gauge{gaugeOf(c.Like[0]), gaugeOf(c.Like[1])}},
-		{Title: fmt.Sprintf("Side by side, like for like (%s)", plural(c.LikeForLike, "question", "questions")), Grid: sideGrid(c.Like[:])}}
+	parts := []Part{{Gauges: []Gauge{gaugeOf(c.Like[0]), gaugeOf(c.Like[1])}, Figures: true},
+		{Title: fmt.Sprintf("Side by side, like for like (%s)", plural(c.LikeForLike, "question", "questions")), Grid: sideGrid(c.Like[:]),
+			Figures: true}}
 	if attempts(c.Like[0]) != attempts(c.Before) || attempts(c.Like[1]) != attempts(c.After) {
 		g := sideGrid(whole)
 		g.Rows = g.Rows[:wholeRows]
-		parts = append(parts, Part{Title: "The whole runs, with what is not like for like", Grid: g})
+		parts = append(parts, Part{Title: "The whole runs, with what is not like for like", Grid: g, Figures: true})
 	}
 	return parts
 }
@@ -225,8 +226,8 @@ func flipParts(c versus.Comparison, kind versus.FlipKind, queries bool) []Part {
 	var parts []Part
 	for _, f := range flips {
 		if queries {
-			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}},
-				Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}})
+			parts = append(parts, Part{Title: f.Question + ", before", Code: &Code{"sql", queryOf(f.Before)}, EachQuestion: true},
+				Part{Title: f.Question + ", after", Code: &Code{"sql", queryOf(f.After)}, EachQuestion: true})
 		}
 	}
 	g := gridOf(flips,
@@ -275,7 +276,7 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 			return Cell{Text: fmt.Sprintf("%+d", f.After-f.Before), Tone: map[bool]Tone{true: Wrong, false: Right}[f.After > f.Before]}
 		}),
 	)
-	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g}}
+	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g, Figures: true}}
 	if more := len(moved) - len(g.Rows); more > 0 {
 		parts = append(parts, Part{Lines: []Text{{Tone: Faint,
 			Text: fmt.Sprintf("And %s; all with `--output json`.", plural(more, "more fault", "more faults"))}}})

@@ -127,7 +127,8 @@ func TestGallery(t *testing.T) {
 			tell(fmt.Sprintf("gate %v of run %d", way, side.Run.ID), view.Gate(side.Run, "run 1", passed, judged))
 		}
 	}
-	report := view.Report(after.Run, after.Attempts)
+	report, err := view.Report(after.Run, after.Attempts, func(record.Attempt) (view.Tables, error) { return view.Tables{}, nil })
+	require.NoError(t, err)
 	var b bytes.Buffer
 	require.NoError(t, render.Screen(&b, report, render.Markdown, render.Options{}))
 	fmt.Fprintf(&out, "##### report\n%s\n", b.String())

@@ -81,7 +81,7 @@ func Gate(r record.Run, against string, passed bool, conditions []versus.Judged)
 		}
 		line.Text += "."
 	}
-	screen := Screen{Headline: []Text{line}, Data: form, Cases: cases, Parts: []Part{{Grid: g}}}
+	screen := Screen{Headline: []Text{line}, Data: form, Cases: cases, Parts: []Part{{Title: "The gate", Grid: g, Figures: true}}}
 	for _, c := range conditions {
 		if c.Verdict != versus.Met && len(c.Listed) > 0 {
 			var lines []Text

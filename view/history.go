@@ -2,7 +2,6 @@ package view
 
 import (
 	"fmt"
-	"math"
 	"strings"
 	"time"
 
@@ -101,35 +100,6 @@ func lines(runs []Listed) []Line {
 			append(line.High, l.Summary.Interval[1])
 	}
 	return out
-}
-
-// Chart is a history as a chart.
-type Chart struct {
-	Title string
-	Lines []Line
-	Limit *float64 // the gate's
-	Words string   // the same thing as a text
-}
-
-// HistoryChart makes the chart of a history.
-func HistoryChart(runs []Listed, limit *float64) Chart {
-	c := Chart{Title: "Accuracy over runs", Lines: lines(runs), Limit: limit}
-	var words []string
-	for _, line := range c.Lines {
-		var values []string
-		for i, v := range line.Values {
-			if !math.IsNaN(v) {
-				values = append(values, fmt.Sprintf("run %d (%s) %s, interval %s to %s", line.Runs[i], line.Labels[i],
-					Percent(v), Percent(line.Low[i]), Percent(line.High[i])))
-			}
-		}
-		words = append(words, line.Name+": "+strings.Join(values, "; "))
-	}
-	if limit != nil {
-		words = append(words, "The gate asks for "+Percent(*limit))
-	}
-	c.Words = strings.Join(words, ". ") + "."
-	return c
 }
 
 // removedForm is the JSON form of what tidying removes.

@@ -80,7 +80,8 @@ func matrixParts(s versus.Several, all bool) []Part {
 	if len(g.Rows) == 0 {
 		g = nil
 	}
-	return []Part{{Title: title, Lines: lines}, {Grid: g}, {Lines: aloneLines(s, names)}}
+	return []Part{{Title: title, Lines: lines, EachQuestion: true}, {Grid: g, EachQuestion: true},
+		{Lines: aloneLines(s, names), Figures: true}}
 }
 
 func aloneLines(s versus.Several, names []string) []Text {

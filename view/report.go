@@ -10,8 +10,8 @@ import (
 )
 
 // Report is a run for colleagues and build servers: the scoreboard, every question that is not right with its cause and both queries,
-// and every attempt in full for spreadsheets.
-func Report(r record.Run, attempts []record.Attempt) Screen {
+// and every attempt in full for spreadsheets. It errs as tables does.
+func Report(r record.Run, attempts []record.Attempt, tables func(record.Attempt) (Tables, error)) (Screen, error) {
 	screen := Scoreboard(r, attempts)
 	for i := range screen.Parts {
 		if g := screen.Parts[i].Grid; g != nil {
@@ -20,27 +20,37 @@ func Report(r record.Run, attempts []record.Attempt) Screen {
 	}
 	for _, a := range attempts {
 		if a.Verdict != score.Right {
-			screen.Parts = append(screen.Parts, problemParts(a)...)
+			kept, err := tables(a)
+			if err != nil {
+				return screen, err
+			}
+			screen.Parts = append(screen.Parts, problemParts(a, kept)...)
 		}
 		screen.Cases = append(screen.Cases, attemptCase(a))
 	}
 	screen.Parts = append(screen.Parts, Part{Grid: attemptsGrid(attempts)})
 	screen.Next = nil
-	return screen
+	return screen, nil
 }
 
 // problemParts show an attempt that is not right.
-func problemParts(a record.Attempt) []Part {
+func problemParts(a record.Attempt, tables Tables) []Part {
 	lines := []Text{{Tone: toneOf(a.Verdict), Verdict: a.Verdict, Text: string(a.Verdict) + ": " + a.Why}, {Text: "Asked: " + a.Wording}}
 	for _, f := range a.Faults {
 		lines = append(lines, Text{Text: fmt.Sprintf("%s (%s): %s", f.Code, f.Certainty, f.Evidence)})
 	}
-	parts := []Part{{Title: a.Question, Lines: lines}}
+	parts := []Part{{Title: a.Question, Lines: lines, EachQuestion: true}}
+	if c, ok := comparison(a, tables.Expected, tables.Answer); ok {
+		g := c.grid()
+		g.Main = false
+		parts = append(parts, Part{Lines: []Text{{Text: "Expected and answer:"}}, EachQuestion: true}, Part{Grid: g, EachQuestion: true})
+	}
 	if a.Query != "" {
-		parts = append(parts, Part{Code: &Code{"sql", answerText(a)}})
+		parts = append(parts, Part{Code: &Code{"sql", answerText(a)}, EachQuestion: true})
 	}
 	if a.Reference != "" {
-		parts = append(parts, Part{Lines: []Text{{Text: "The reference query:"}}}, Part{Code: &Code{"sql", referenceText(a)}})
+		parts = append(parts, Part{Lines: []Text{{Text: "The reference query:"}}, EachQuestion: true},
+			Part{Code: &Code{"sql", referenceText(a)}, EachQuestion: true})
 	}
 	return parts
 }

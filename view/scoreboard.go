@@ -93,15 +93,15 @@ func Scoreboard(r record.Run, attempts []record.Attempt) Screen {
 	if s.Accuracy != nil {
 		screen.Parts = append(screen.Parts, Part{Gauge: &Gauge{Name: "accuracy", Value: *s.Accuracy, Low: s.Interval[0],
 			High: s.Interval[1],
-			Note: "95 % interval"}})
+			Note: "95 % interval"}, Figures: true})
 	}
-	screen.Parts = append(screen.Parts, Part{Title: "Verdicts", Lines: verdictLines(s)})
+	screen.Parts = append(screen.Parts, Part{Title: "Verdicts", Lines: verdictLines(s), Figures: true})
 	if len(s.Faults) > 0 {
-		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s)})
+		screen.Parts = append(screen.Parts, Part{Title: "Main faults", Bars: faultBars(s), Figures: true})
 	}
 	screen.Parts = append(screen.Parts, consistencyParts(s, attempts)...)
 	screen.Parts = append(screen.Parts, knownParts(r, attempts)...)
-	screen.Parts = append(screen.Parts, Part{Title: "Questions", Grid: questionGrid(attempts)})
+	screen.Parts = append(screen.Parts, Part{Title: "Questions", Grid: questionGrid(attempts), EachQuestion: true})
 	screen.Next = nextSteps(s, attempts)
 	return screen
 }

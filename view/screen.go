@@ -16,6 +16,7 @@ type Screen struct {
 	Parts    []Part
 	Next     []string // what to do next, each with a command
 	Data     any      // the JSON form of the same thing
+	Charts   []Chart  // drawn in files and on pages alone
 	Cases    []Case   // the same thing as cases that pass or fail, for build servers; nil where it has none
 }
 
@@ -51,6 +52,9 @@ type Part struct {
 	Code   *Code
 	Table  string // a table of Markdown, laid out and escaped already
 	Lines  []Text
+
+	Figures      bool // figures of runs alone: no value of the data
+	EachQuestion bool // what a page has in a list of its own
 }
 
 // Text is a line with a tone; the mark of a verdict stands before it where one is set.

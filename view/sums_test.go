@@ -66,7 +66,9 @@ func drawnRuns(t *testing.T, r *rand.Rand, n int) map[string]view.Screen {
 	strength := r.Float64()
 	passed, judged, err := drawnGate(n%2 == 0, n%3 == 0).Judge(versus.GateInput{Side: other, Comparison: &c, Strength: &strength})
 	require.NoError(t, err)
-	return map[string]view.Screen{"scoreboard": view.Scoreboard(one.Run, one.Attempts), "report": view.Report(one.Run, one.Attempts),
+	report, err := view.Report(one.Run, one.Attempts, func(record.Attempt) (view.Tables, error) { return view.Tables{}, nil })
+	require.NoError(t, err)
+	return map[string]view.Screen{"scoreboard": view.Scoreboard(one.Run, one.Attempts), "report": report,
 		"compare": view.Compare(c, view.CompareOptions{Seed: 5, Parts: n%2 == 0}),
 		"several": view.CompareSeveral(versus.CompareAll([]versus.Side{one, other, third}, versus.Options{Random: random}),
 			view.CompareOptions{Seed: 5}),

@@ -19,7 +19,7 @@ func Compare(a, b Value) int {
 		return compareInts(a.Micros(), b.Micros())
 	}
 	if a.kind != b.kind {
-		return compareInts(int64(a.kind), int64(b.kind))
+		return compareInts(rank(a.kind), rank(b.kind))
 	}
 	switch a.kind {
 	case Text, Blob, JSON:
@@ -62,6 +62,14 @@ func compareFloats(x, y float64) int {
 		return 1
 	}
 	return 0
+}
+
+// rank orders the kinds among each other. Instants have one place, for they are ordered by when they are.
+func rank(k Kind) int64 {
+	if isInstant(k) {
+		return int64(Date)
+	}
+	return int64(k)
 }
 
 func isInstant(k Kind) bool { return k == Date || k == Timestamp || k == TimestampTZ }

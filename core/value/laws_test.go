@@ -73,6 +73,8 @@ func TestOrder(t *testing.T) {
 			}
 		}
 	}
+	require.Negative(t, value.Compare(value.OfTimestamp(5), value.OfTime(3)), "a time of day is after all instants, as after a date")
+	require.Negative(t, value.Compare(value.OfDate(0), value.OfTime(3)))
 	require.Zero(t, value.Compare(value.OfFloat(0), value.OfFloat(math.Copysign(0, -1))), "-0 is 0")
 	require.Zero(t, value.Compare(nan, value.OfFloat(-math.NaN())), "NaN equals itself")
 	require.Zero(t, value.Compare(value.OfDate(1), value.OfTimestamp(86_400_000_000)), "a day is its midnight")

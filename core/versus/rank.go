@@ -18,6 +18,16 @@ type Several struct {
 	Matrix  []Row    // every question
 }
 
+// Between is the comparison of two of the runs, the first before the second.
+func (s Several) Between(first, second int) Comparison {
+	for _, p := range s.Pairs {
+		if p.First == first && p.Second == second {
+			return p.Comparison
+		}
+	}
+	return Comparison{}
+}
+
 // Pair is a comparison of two of the runs, with its p-value corrected for the number of pairs.
 type Pair struct {
 	First, Second int // indexes of the runs

@@ -1,0 +1,259 @@
+package main_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// needs ends a test where a program is not there; where TOVREL_NEEDS names it, as in CI, that is a failure.
+func needs(t *testing.T, name string) string {
+	t.Helper()
+	path, err := exec.LookPath(name)
+	if err == nil {
+		return path
+	}
+	if strings.Contains(os.Getenv("TOVREL_NEEDS"), name) {
+		t.Fatalf("%s is not installed", name)
+	}
+	t.Skipf("%s is not installed", name)
+	return ""
+}
+
+// step is something that is done in a browser.
+type step = chromedp.Action[chromedp.Void]
+
+// browser is a page that is open in a real browser.
+type browser struct {
+	t        *testing.T
+	ctx      context.Context
+	mu       sync.Mutex
+	requests []string // other than of the page itself
+	errors   []string // of scripts, and of the policy
+}
+
+// chromium starts one browser for all pages of a test.
+func chromium(t *testing.T) context.Context {
+	t.Helper()
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(needs(t, "chromium")), chromedp.NoSandbox,
+		chromedp.WindowSize(1280, 800))
+	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
+	t.Cleanup(stop)
+	ctx, end := chromedp.NewContext(allocator)
+	t.Cleanup(end)
+	require.NoError(t, chromedp.Do(ctx, chromedp.Navigate("about:blank")))
+	return ctx
+}
+
+// command is a command of the debugging protocol as a step.
+func command[P any](c cdp.Command[P, cdp.Empty], params P) step {
+	return func(ctx context.Context, _ *chromedp.Target) (none chromedp.Void, err error) {
+		_, err = chromedp.Call(ctx, c, params)
+		return none, err
+	}
+}
+
+// open opens a page of a file, with what follows its name.
+func open(t *testing.T, in context.Context, file, after string, before ...step) *browser {
+	t.Helper()
+	tab, stop := chromedp.NewContext(in)
+	t.Cleanup(stop)
+	require.NoError(t, chromedp.Do(tab, chromedp.Navigate("about:blank")))
+	ctx, late := context.WithTimeout(tab, 2*time.Minute)
+	t.Cleanup(late)
+	b := &browser{t: t, ctx: ctx}
+	require.NoError(t, chromedp.Listen(ctx, func(event any) { b.hear(file, event) }))
+	b.do(append(append([]step{command(network.Enable, network.EnableParams{})}, before...),
+		chromedp.Navigate("file://"+file+after))...)
+	return b
+}
+
+// hear notes what a page does that it should not.
+func (b *browser) hear(file string, event any) {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	switch e := event.(type) {
+	case *network.EventRequestWillBeSent:
+		if !strings.HasPrefix(e.Request.URL, "file://"+file) {
+			b.requests = append(b.requests, e.Request.URL)
+		}
+	case *runtime.EventExceptionThrown:
+		b.errors = append(b.errors, e.ExceptionDetails.Text)
+	case *runtime.EventConsoleAPICalled:
+		b.errors = append(b.errors, fmt.Sprint(e.Type, e.Args))
+	}
+}
+
+func (b *browser) do(steps ...step) {
+	b.t.Helper()
+	require.NoError(b.t, chromedp.Do(b.ctx, steps...))
+}
+
+// valueOf evaluates an expression in a page.
+func valueOf[T any](b *browser, expression string) T {
+	b.t.Helper()
+	v, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](expression))
+	require.NoError(b.t, err, expression)
+	return v
+}
+
+func (b *browser) number(expression string) float64 {
+	b.t.Helper()
+	return valueOf[float64](b, expression)
+}
+
+func (b *browser) text(expression string) string { b.t.Helper(); return valueOf[string](b, expression) }
+
+// run runs statements in a page.
+func (b *browser) run(statements string) {
+	b.t.Helper()
+	valueOf[bool](b, "(() => {"+statements+"; return true })()")
+}
+
+// until waits for an expression to hold.
+func (b *browser) until(expression string) {
+	b.t.Helper()
+	_, err := chromedp.Run(b.ctx, chromedp.Poll[bool]("!!("+expression+")", chromedp.WithPollingTimeout(20*time.Second)))
+	require.NoError(b.t, err, expression)
+}
+
+// press presses keys in what has the focus.
+func (b *browser) press(keys string) { b.t.Helper(); b.do(chromedp.KeyEvent(keys)) }
+
+// quiet tells that nothing was asked of the network and no script or policy complained.
+func (b *browser) quiet() {
+	b.t.Helper()
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	assert.Empty(b.t, b.requests, "requests")
+	assert.Empty(b.t, b.errors, "errors of the page")
+}
+
+// shownRows are the names of the questions that are to be seen, in their order.
+const shownRows = `[...document.querySelectorAll('tr.q:not([hidden])')].map(r => r.id).join(' ')`
+
+// demoPage writes a page of the demo's runs.
+func demoPage(t *testing.T, args ...string) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "page.html")
+	cmd := exec.Command(program(t), append(append([]string{"report"}, args...), "-o", file)...)
+	cmd.Dir = demoFolder(t)
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	return file
+}
+
+func TestPage(t *testing.T) {
+	in := chromium(t)
+	file := demoPage(t, "scribe@1", "scribe@2")
+
+	t.Run("is read, searched, filtered, sorted and cleared", func(t *testing.T) {
+		b := open(t, in, file, "")
+		assert.Equal(t, 41.0, b.number(`document.querySelectorAll('tr.q').length`))
+		assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", first(b.text(shownRows), 2), "what regressed is first")
+		assert.Equal(t, 4.0, b.number(`document.querySelectorAll('#charts svg title').length`))
+		assert.Equal(t, 4.0, b.number(`[...document.querySelectorAll('#charts svg desc')].filter(d => d.textContent.length > 20).length`))
+		b.press("/")
+		b.press("unpaid farms")
+		assert.Equal(t, "payments/unpaid-farms", b.text(shownRows))
+		assert.Equal(t, "1 of 41 questions", b.text(`document.getElementById('shown').textContent`))
+		b.do(chromedp.Click(`#controls button[type=reset]`))
+		b.until(`document.getElementById('shown').textContent === '41 questions'`)
+		b.run(`const s = document.querySelector('select[data-of=change]');
+			s.value = 'regressed'; s.dispatchEvent(new Event('input', {bubbles: true}))`)
+		assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", b.text(shownRows))
+		b.do(chromedp.Click(`#controls button[type=reset]`))
+		b.do(chromedp.Click(`#list thead th button`))
+		names := strings.Fields(b.text(shownRows))
+		assert.Equal(t, "desk/draw-districts", names[0])
+		b.do(chromedp.Click(`#list thead th button`))
+		assert.Equal(t, "desk/draw-districts", last(b.text(shownRows)))
+		b.quiet()
+	})
+	t.Run("unfolds by a click, by keys and by a link", func(t *testing.T) {
+		b := open(t, in, file, "#payments/unpaid-farms")
+		b.until(`document.querySelector('tr.u') !== null`)
+		assert.Equal(t, "payments/unpaid-farms", b.text(`document.querySelector('tr.u').previousElementSibling.id`))
+		detail := b.text(`document.querySelector('tr.u').innerText`)
+		assert.Contains(t, detail, "scribe@1 (run 1): right")
+		assert.Contains(t, detail, "scribe@2 (run 2): wrong")
+		assert.Contains(t, detail, "The queries, by clause")
+		assert.Greater(t, b.number(`document.querySelectorAll('tr.u mark').length`), 0.0, "marked cells")
+		b.press("ArrowLeft")
+		b.until(`document.querySelector('tr.u') === null`)
+		b.press("ArrowUp")
+		assert.Equal(t, "milk-basics/top-district-may", b.text(`document.activeElement.id`))
+		b.press("\r")
+		b.until(`document.querySelector('tr.u') !== null`)
+		assert.Equal(t, "true", b.text(`document.activeElement.getAttribute('aria-expanded')`))
+		b.do(chromedp.Click(`tr.q[id="toolshed/open-loans"] .name`))
+		b.until(`document.querySelectorAll('tr.u').length === 2`)
+		b.do(chromedp.Click(`#figures a`))
+		b.until(`location.hash.length > 1`)
+		b.quiet()
+	})
+	t.Run("spells out what is wrong without scripts", func(t *testing.T) {
+		b := open(t, in, file, "", command(emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}))
+		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
+		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
+		b.quiet()
+	})
+	t.Run("is printed with what is wrong spelt out", func(t *testing.T) {
+		b := open(t, in, file, "", command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}))
+		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
+		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
+		paper, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(chromedp.PDFPreferCSSPageSize()))
+		require.NoError(t, err)
+		assert.Equal(t, "%PDF", string(paper[:4]))
+		assert.Greater(t, len(paper), 20_000)
+	})
+	t.Run("fits a phone and the dark", func(t *testing.T) {
+		b := open(t, in, file, "#milk-basics/top-district-may", command(emulation.SetDeviceMetricsOverride,
+			emulation.SetDeviceMetricsOverrideParams{Width: 390, Height: 844, DeviceScaleFactor: 2, Mobile: true}))
+		b.until(`document.querySelector('tr.u') !== null`)
+		assert.LessOrEqual(t, b.number(`document.documentElement.scrollWidth`), 390.0, "nothing sticks out")
+		light := b.text(`getComputedStyle(document.body).backgroundColor`)
+		b.do(command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}))
+		assert.NotEqual(t, light, b.text(`getComputedStyle(document.body).backgroundColor`))
+	})
+	t.Run("lets nothing run or load that is not its own", func(t *testing.T) {
+		b := open(t, in, file, "")
+		b.run(`window.ran = 0;
+			document.body.insertAdjacentHTML('beforeend', '<img src="http://example.test/x.png" onerror="window.ran++">');
+			const s = document.createElement('script'); s.textContent = 'window.ran++'; document.body.append(s);
+			const l = document.createElement('style'); l.textContent = 'body { display: none }'; document.body.append(l);
+			fetch('http://example.test/').catch(() => {})`)
+		b.do(chromedp.Sleep(300 * time.Millisecond))
+		assert.Equal(t, 0.0, b.number(`window.ran`))
+		assert.Equal(t, "block", b.text(`getComputedStyle(document.body).display`))
+		for _, r := range b.requests {
+			t.Errorf("a request left: %s", r)
+		}
+	})
+}
+
+// first are the first words of a text, last is the last one.
+func first(text string, n int) string {
+	words := strings.Fields(text)
+	return strings.Join(words[:min(n, len(words))], " ")
+}
+
+func last(text string) string {
+	words := strings.Fields(text)
+	return words[len(words)-1]
+}
