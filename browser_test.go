@@ -1,11 +1,17 @@
 package main_test
 
 import (
+	"bytes"
+	"compress/flate"
 	"context"
+	"encoding/base64"
+	"encoding/json"
 	"fmt"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -16,6 +22,7 @@ import (
 	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -42,8 +49,8 @@ type browser struct {
 	t        *testing.T
 	ctx      context.Context
 	mu       sync.Mutex
-	requests []string // other than of the page itself
-	errors   []string // of scripts, and of the policy
+	requests map[network.RequestID]string // other than of the page itself, and not held back by its policy
+	errors   []string                     // of scripts, and of the policy
 }
 
 // chromium starts one browser for all pages of a test.
@@ -75,7 +82,7 @@ func open(t *testing.T, in context.Context, file, after string, before ...step) 
 	require.NoError(t, chromedp.Do(tab, chromedp.Navigate("about:blank")))
 	ctx, late := context.WithTimeout(tab, 2*time.Minute)
 	t.Cleanup(late)
-	b := &browser{t: t, ctx: ctx}
+	b := &browser{t: t, ctx: ctx, requests: map[network.RequestID]string{}}
 	require.NoError(t, chromedp.Listen(ctx, func(event any) { b.hear(file, event) }))
 	b.do(append(append([]step{command(network.Enable, network.EnableParams{})}, before...),
 		chromedp.Navigate("file://"+file+after))...)
@@ -89,7 +96,11 @@ func (b *browser) hear(file string, event any) {
 	switch e := event.(type) {
 	case *network.EventRequestWillBeSent:
 		if !strings.HasPrefix(e.Request.URL, "file://"+file) {
-			b.requests = append(b.requests, e.Request.URL)
+			b.requests[e.RequestID] = e.Request.URL
+		}
+	case *network.EventLoadingFailed:
+		if e.BlockedReason == network.BlockedReasonCsp {
+			delete(b.requests, e.RequestID)
 		}
 	case *runtime.EventExceptionThrown:
 		b.errors = append(b.errors, e.ExceptionDetails.Text)
@@ -193,11 +204,11 @@ func TestPage(t *testing.T) {
 		assert.Contains(t, detail, "scribe@2 (run 2): wrong")
 		assert.Contains(t, detail, "The queries, by clause")
 		assert.Greater(t, b.number(`document.querySelectorAll('tr.u mark').length`), 0.0, "marked cells")
-		b.press("ArrowLeft")
+		b.press(kb.ArrowLeft)
 		b.until(`document.querySelector('tr.u') === null`)
-		b.press("ArrowUp")
+		b.press(kb.ArrowUp)
 		assert.Equal(t, "milk-basics/top-district-may", b.text(`document.activeElement.id`))
-		b.press("\r")
+		b.press(kb.Enter)
 		b.until(`document.querySelector('tr.u') !== null`)
 		assert.Equal(t, "true", b.text(`document.activeElement.getAttribute('aria-expanded')`))
 		b.do(chromedp.Click(`tr.q[id="toolshed/open-loans"] .name`))
@@ -241,10 +252,116 @@ func TestPage(t *testing.T) {
 		b.do(chromedp.Sleep(300 * time.Millisecond))
 		assert.Equal(t, 0.0, b.number(`window.ran`))
 		assert.Equal(t, "block", b.text(`getComputedStyle(document.body).display`))
-		for _, r := range b.requests {
-			t.Errorf("a request left: %s", r)
-		}
+		b.quiet()
 	})
+}
+
+// hostileWorkspace is a workspace whose data, questions and replies would do harm on a page that does not escape them.
+func hostileWorkspace(t *testing.T) string {
+	t.Helper()
+	dir := t.TempDir()
+	long := strings.Repeat("long", 50)
+	evil := `</script><script>window.ran=1</script><img src=x onerror="window.ran=2">`
+	rows := "name,amount\n"
+	for i := range 200 {
+		rows += fmt.Sprintf("\"%s %d\",%d\n", strings.ReplaceAll(evil, `"`, `""`), i, i)
+	}
+	reply := func(id, query string) string {
+		line, err := json.Marshal(map[string]any{"id": "bad/" + id, "reply": map[string]any{"id": "bad/" + id, "query": query,
+			"explanation": evil}})
+		require.NoError(t, err)
+		return string(line) + "\n"
+	}
+	quoted := strings.ReplaceAll(evil, "'", "''")
+	for name, body := range map[string]string{
+		"tovrel.yaml": "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators: {odd@1: {kind: recorded, file: r.jsonl}}\n",
+		"t.csv":       rows,
+		"golden/bad.md": "---\ngolden-set: bad\ndataset: one\n---\n\n## How much is `" + evil + "`? {#tags}\n\n```sql\nSELECT sum(amount) AS n FROM t\n```\n\n" +
+			"## \u05de\u05d9 \u05d4\u05d5\u05d0 \u0645\u0631\u062d\u0628\u0627? {#right-to-left}\n\n```sql\nSELECT name, amount FROM t\n```\n\n" +
+			"## Which " + long + "? {#long}\n\n```sql\nSELECT name AS " + long + " FROM t WHERE amount < 3\n```\n\n" +
+			"## Everything? {#much}\n\n```sql\nSELECT a.amount AS x FROM t a, t b LIMIT 20000\n```\n",
+		"r.jsonl": reply("tags", "SELECT '"+quoted+"' AS \""+strings.ReplaceAll(evil, `"`, `""`)+"\"") +
+			reply("right-to-left", "SELECT '\u202e'||name AS name, amount+1 AS amount FROM t") +
+			reply("long", "SELECT amount AS "+long+"x FROM t") +
+			reply("much", "SELECT a.amount AS a, b.amount AS b, 1 AS c, 2 AS d, 3 AS e FROM t a, t b LIMIT 20000"),
+	} {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+		require.NoError(t, os.WriteFile(path, []byte(body), 0o644))
+	}
+	cmd := exec.Command(program(t), "run", "-t", "odd@1", "--quiet")
+	cmd.Dir = dir
+	out, err := cmd.CombinedOutput()
+	require.Contains(t, []int{0, 1}, cmd.ProcessState.ExitCode(), "%s %v", out, err)
+	return dir
+}
+
+// What stands in data, questions and replies stays text on a page, however it is written.
+func TestPageOfHostileData(t *testing.T) {
+	dir := hostileWorkspace(t)
+	file := filepath.Join(dir, "page.html")
+	cmd := exec.Command(program(t), "report", "odd@1", "-o", file)
+	cmd.Dir = dir
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	info, err := os.Stat(file)
+	require.NoError(t, err)
+	assert.Less(t, info.Size(), int64(1<<20), "of 100,000 cells few are kept")
+	in := chromium(t)
+	for _, id := range []string{"tags", "right-to-left", "long", "much"} {
+		b := open(t, in, file, "#bad/"+id, command(emulation.SetDeviceMetricsOverride,
+			emulation.SetDeviceMetricsOverrideParams{Width: 390, Height: 844, DeviceScaleFactor: 1, Mobile: true}))
+		b.until(`document.querySelector('tr.u') !== null`)
+		assert.True(t, valueOf[bool](b, `window.ran === undefined`), id)
+		assert.Equal(t, 0.0, b.number(`document.querySelectorAll('img').length`), id)
+		assert.LessOrEqual(t, b.number(`document.documentElement.scrollWidth`), 390.0, "%s: nothing sticks out", id)
+		if id == "tags" {
+			assert.Contains(t, b.text(`document.querySelector('tr.u').innerText`), "</script><script>window.ran=1</script>")
+		}
+		b.quiet()
+	}
+}
+
+// A page without values has none of the data, whatever it is: not in its tables, its queries, its evidence, its charts.
+func TestPageWithoutValues(t *testing.T) {
+	dir := hostileWorkspace(t)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "t.csv"), []byte("name,amount\nQuellwasser,4217.25\nOther,1\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "golden", "bad.md"), []byte("---\ngolden-set: bad\ndataset: one\n---\n\n"+
+		"## Who is first? {#tags}\n\n```sql\nSELECT name, amount FROM t WHERE name = 'Quellwasser' -- 4217.25\n```\n\n"+
+		"## How much? {#long}\n\n```sql\nSELECT sum(amount) AS n FROM t\n```\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "r.jsonl"), []byte(
+		`{"id": "bad/tags", "reply": {"id": "bad/tags", "query": "SELECT 'Quellwasser' AS name, 4217.25 AS amount /* Quellwasser */ FROM t WHERE name = 'Quellwasser' LIMIT 0"}}
+{"id": "bad/long", "reply": {"id": "bad/long", "query": "SELECT max(amount) AS n FROM t"}}
+`), 0o644))
+	for _, line := range []string{"data freeze one", "run -t odd@1 --quiet", "report odd@1 -o bare.html --without-values", "report odd@1 -o full.html"} {
+		cmd := exec.Command(program(t), strings.Fields(line)...)
+		cmd.Dir = dir
+		out, err := cmd.CombinedOutput()
+		require.Contains(t, []int{0, 1}, cmd.ProcessState.ExitCode(), "%s: %s %v", line, out, err)
+	}
+	bare, full := unfoldedText(t, filepath.Join(dir, "bare.html")), unfoldedText(t, filepath.Join(dir, "full.html"))
+	for _, value := range []string{"4217.25", "4 217", "4217", "Quellwasser"} {
+		assert.NotContains(t, bare, value)
+	}
+	assert.Contains(t, full, "Quellwasser")
+	assert.Contains(t, bare, "bad/long")
+	assert.Contains(t, bare, "aggregate-function")
+}
+
+// unfoldedText is everything that a page holds, unpacked.
+func unfoldedText(t *testing.T, file string) string {
+	t.Helper()
+	body, err := os.ReadFile(file)
+	require.NoError(t, err)
+	text := string(body)
+	for _, chunk := range regexp.MustCompile(`class="chunk">([^<]*)<`).FindAllStringSubmatch(string(body), -1) {
+		packed, err := base64.StdEncoding.DecodeString(chunk[1])
+		require.NoError(t, err)
+		whole, err := io.ReadAll(flate.NewReader(bytes.NewReader(packed)))
+		require.NoError(t, err)
+		text += string(whole)
+	}
+	return text
 }
 
 // first are the first words of a text, last is the last one.

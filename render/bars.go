@@ -1,7 +1,6 @@
 package render
 
 import (
-	"fmt"
 	"image/color"
 
 	"gonum.org/v1/plot"
@@ -47,6 +46,7 @@ func addBars(p *plot.Plot, b view.Bars) error {
 		}
 	}
 	p.NominalY(upward(len(b.Things), func(i int) string { return b.Things[i] })...)
+	p.Y.Min, p.Y.Max = -0.7, float64(len(b.Things))-0.3
 	return nil
 }
 
@@ -92,10 +92,11 @@ func addPriced(p *plot.Plot, all []view.Priced) error {
 		if err != nil {
 			return err
 		}
-		name, err := plotter.NewLabels(plotter.XYLabels{XYs: at, Labels: []string{fmt.Sprintf("  %s", printable(one.Name))}})
+		name, err := plotter.NewLabels(plotter.XYLabels{XYs: at, Labels: []string{printable(one.Name)}})
 		if err != nil {
 			return err
 		}
+		name.Offset = vg.Point{X: vg.Points(9), Y: -vg.Points(3)}
 		point.Color, point.Shape, point.Radius = chartColours[i%len(chartColours)], chartGlyphs[i%len(chartGlyphs)], vg.Points(5)
 		p.Add(point, name)
 		top = max(top, one.Cost)

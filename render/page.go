@@ -40,9 +40,9 @@ type filled struct {
 	StyleHash, ScriptHash string
 	Filters               []filter
 	Spelt                 []view.PageQuestion
-	More                  int // how many of the urgent ones are spelt out, where not all are
-	Chunks                []string
-	Changed               bool // some question changed between the runs
+	More                  int             // how many of the urgent ones are spelt out, where not all are
+	Chunks                []template.HTML // in base 64
+	Changed               bool            // some question changed between the runs
 }
 
 // Page writes a report as one page that opens anywhere. It errs where a chart cannot be drawn or the writer fails.
@@ -85,7 +85,7 @@ func hashOf(text string) string {
 }
 
 // chunkOf compresses the details of some questions.
-func chunkOf(t *template.Template, questions []view.PageQuestion) (string, error) {
+func chunkOf(t *template.Template, questions []view.PageQuestion) (template.HTML, error) {
 	details := make([]string, len(questions))
 	for i, q := range questions {
 		var b strings.Builder
@@ -109,7 +109,7 @@ func chunkOf(t *template.Template, questions []view.PageQuestion) (string, error
 	if err := z.Close(); err != nil {
 		return "", err
 	}
-	return base64.StdEncoding.EncodeToString(b.Bytes()), nil
+	return template.HTML(base64.StdEncoding.EncodeToString(b.Bytes())), nil //nolint:gosec // letters and digits
 }
 
 // filtersOf are the choices over a page's questions; one with a single value is of no use.
@@ -185,7 +185,7 @@ func wordsOf(words any) string { return strings.Trim(fmt.Sprint(words), "[]") }
 
 // markedHTML is a query with its marks of a difference as marks of the page.
 func markedHTML(text string) template.HTML {
-	safe := template.HTMLEscapeString(printable(text))
+	safe := template.HTMLEscapeString(Plain(text))
 	return template.HTML(strings.NewReplacer("‹", "<mark>", "›", "</mark>").Replace(balanced(safe))) //nolint:gosec // escaped
 }
 
@@ -266,5 +266,6 @@ func inlineChart(c view.Chart) (template.HTML, error) {
 		}
 		return strings.TrimSpace(b.String())
 	})
-	return template.HTML(`<div role="img">` + out + `</div>`), nil //nolint:gosec // of numbers and escaped names
+	out = strings.Replace(out, "<svg ", `<svg fill="currentColor" `, 1) // what has no colour of its own is black else
+	return template.HTML(`<div role="img">` + out + `</div>`), nil      //nolint:gosec // of numbers and escaped names
 }

@@ -87,7 +87,10 @@ func replyParts(a record.Attempt, tables Tables) []Part {
 			lines = append(lines, Text{Tone: Faint, Text: "Keys that are not known and were left out: " + strings.Join(a.Chart.Dropped,
 				", ") + "."})
 		}
-		parts = append(parts, Part{Title: "The chart", Lines: append(lines, drawing(*a.Chart, tables.Answer)...)})
+		parts = append(parts, Part{Title: "The chart", Lines: lines})
+		if drawn := drawing(*a.Chart, tables.Answer); drawn != "" {
+			parts = append(parts, Part{Code: &Code{"text", drawn}})
+		}
 	}
 	return parts
 }
@@ -96,9 +99,9 @@ func replyParts(a record.Attempt, tables Tables) []Part {
 const mostDrawn, widest = 24, 32
 
 // drawing draws a chart's data: a bar or a point for each row, with its name and its number.
-func drawing(c record.Chart, t *table.Table) []Text {
+func drawing(c record.Chart, t *table.Table) string {
 	if t == nil || c.Label < 0 || c.Value < 0 || c.Label >= len(t.Columns) || c.Value >= len(t.Columns) {
-		return nil
+		return ""
 	}
 	labels, values := t.Columns[c.Label], t.Columns[c.Value]
 	top, room := 0.0, 0
@@ -108,7 +111,7 @@ func drawing(c record.Chart, t *table.Table) []Text {
 		}
 		room = max(room, len([]rune(labels.Value(row).String())))
 	}
-	var lines []Text
+	var lines []string
 	decimals := table.DisplayDecimals(values)
 	for row := range min(t.Rows(), mostDrawn) {
 		x, ok := values.Value(row).Float64()
@@ -125,12 +128,12 @@ func drawing(c record.Chart, t *table.Table) []Text {
 		}
 		name := labels.Value(row).String()
 		name += strings.Repeat(" ", room-len([]rune(name)))
-		lines = append(lines, Text{Text: fmt.Sprintf("%s  %s %s", name, mark, cellShown(values, row, decimals))})
+		lines = append(lines, fmt.Sprintf("%s  %s %s", name, mark, cellShown(values, row, decimals)))
 	}
 	if n := t.Rows() - mostDrawn; n > 0 {
-		lines = append(lines, Text{Tone: Faint, Text: fmt.Sprintf("and %s more", plural(n, "row", "rows"))})
+		lines = append(lines, fmt.Sprintf("and %s more", plural(n, "row", "rows")))
 	}
-	return lines
+	return strings.Join(lines, "\n")
 }
 
 // cellShown is a number as people are shown it; a dash for none.
