@@ -199,7 +199,7 @@ func (a *app) demoFurther(ctx context.Context) []demoStep {
 		{"\n14. A chart: its data, and its form (`tovrel show scribe@2 " + demoChart + "`)\n",
 			func() error { return a.showRun(false, "scribe@2", demoChart) }},
 		{"\n15. What no rule could decide about the replies, a person decides once (`tovrel review`)\n",
-			func() error { return a.review(ctx, nil) }},
+			func() error { return a.review(ctx, reviewOptions{}, nil) }},
 		{"\n16. A proposed briefing with two better lines and a harmful one, found out one by one (`tovrel try --briefing " +
 			demoBriefing + " -t pocket@3 --each`)\n",
 			func() error {

@@ -16,40 +16,69 @@ import (
 	"tovrel/core/golden"
 	"tovrel/core/near"
 	"tovrel/core/record"
+	"tovrel/core/review"
 	"tovrel/core/source"
 	"tovrel/files"
+	"tovrel/render"
 	"tovrel/trouble"
 	"tovrel/view"
 	"tovrel/workspace"
 )
 
+type reviewOptions struct {
+	decide string
+	sample int
+	seed   uint64
+	plain  bool
+}
+
 func newReviewCmd(a *app) *cobra.Command {
-	file := ""
+	var o reviewOptions
 	cmd := &cobra.Command{
-		Use: "review [RUN]", Short: "What no rule could decide, and what people decided", Args: usage(cobra.MaximumNArgs(1)),
+		Use: "review [RUN]", Short: "Go through what is wrong, lucky, doubtful or new in a run, and decide", Args: usage(cobra.MaximumNArgs(1)),
 		ValidArgsFunction: a.completeRuns,
-		Long: "Lists the replies of a run that wait for a person (by default of the latest run of each translator),\n" +
-			"and decisions that do not count any more since the question expects something else. --decide takes\n" +
-			"lines of JSON with question, reply or reply_digest, and decision (right, wrong, asks-back, declines),\n" +
-			"and keeps them in golden/decisions/. They hold for the same words in every run.",
-		Example: "  tovrel review\n  tovrel review 12 --output json\n  tovrel review --decide decided.jsonl",
+		Long: "On a terminal, one question of the run (the newest one by default) after the other: keep an answer as another reading, make it\n" +
+			"the expected one, say that a question is known to be wrong, decide on a reply that no rule could decide. Every\n" +
+			"decision is shown as a diff before it is written, and can be taken back. --sample adds right answers, to audit the\n" +
+			"judge; --plain goes line by line. Without a terminal it lists what is to be looked at, what waits for a person, and\n" +
+			"decisions that do not count any more.\n\n" +
+			"--decide takes lines of JSON with question and decision: right, wrong, asks-back or declines with reply or\n" +
+			"reply_digest, which are kept in golden/decisions/ and hold for the same words in every run; reading, expected or\n" +
+			"known-wrong (with why), which change the golden set, for the answer in run.",
+		Example: "  tovrel review\n  tovrel review 12 --sample 20\n  tovrel review 12 --output json\n" +
+			"  tovrel review --decide decided.jsonl",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if file != "" {
-				return a.decide(cmd.Context(), args, file, cmd.InOrStdin())
+			if o.decide != "" {
+				return a.decide(cmd.Context(), args, o.decide, cmd.InOrStdin())
 			}
-			return a.review(cmd.Context(), args)
+			return a.review(cmd.Context(), o, args)
 		},
 	}
-	cmd.Flags().StringVar(&file, "decide", "", "take decisions from this file of JSON lines (- for standard input)")
+	f := cmd.Flags()
+	f.StringVar(&o.decide, "decide", "", "take decisions from this file of JSON lines (- for standard input)")
+	f.IntVar(&o.sample, "sample", 0, "also look at so many right answers, drawn by the seed")
+	f.Uint64Var(&o.seed, "seed", defaultSeed, "start of the random draws")
+	f.BoolVar(&o.plain, "plain", false, "go line by line: for screen readers and simple terminals")
 	return cmd
 }
 
-func (a *app) review(ctx context.Context, names []string) error {
+func (a *app) review(ctx context.Context, o reviewOptions, names []string) error {
 	source, err := a.runSource()
 	if err != nil {
 		return err
 	}
 	defer source.close()
+	r, err := a.reviewOf(source, o, names)
+	if err != nil {
+		return err
+	}
+	screenful := a.Terminal && a.Asks && render.Format(a.output) == render.Table
+	switch {
+	case r != nil && len(r.items) > 0 && o.plain:
+		return r.lineByLine(ctx)
+	case r != nil && len(r.items) > 0 && screenful:
+		return r.fullScreen(ctx)
+	}
 	waiting, err := source.waiting(names)
 	if err != nil {
 		return err
@@ -65,7 +94,22 @@ func (a *app) review(ctx context.Context, names []string) error {
 	if err != nil {
 		return err
 	}
-	return a.show(view.Review(waiting, stale, len(kept.All)))
+	var items []view.ReviewItem
+	if r != nil {
+		items = r.listed()
+	}
+	return a.show(view.Review(items, waiting, stale, len(kept.All)))
+}
+
+// reviewOf opens the review of a run; nil where nothing was run yet.
+func (a *app) reviewOf(source *runSource, o reviewOptions, names []string) (*reviewing, error) {
+	name := ""
+	if len(names) > 0 {
+		name = names[0]
+	} else if all, err := source.latest(); err != nil || len(all) == 0 {
+		return nil, err
+	}
+	return a.reviewed(source, name, o.sample, o.seed)
 }
 
 // waiting lists what waits in some runs; without names in the latest of each translator: its latest complete one, and for the questions
@@ -188,7 +232,7 @@ func (a *app) stale(ctx context.Context, w *workspace.Workspace, all []decision.
 }
 
 // decide takes decisions from a file.
-func (a *app) decide(_ context.Context, names []string, path string, in io.Reader) error {
+func (a *app) decide(ctx context.Context, names []string, path string, in io.Reader) error {
 	s, err := a.runSource()
 	if err != nil {
 		return err
@@ -211,7 +255,12 @@ func (a *app) decide(_ context.Context, names []string, path string, in io.Reade
 		return err
 	}
 	var fresh []decision.Decision
+	var ofQuestions []decision.Decision
 	for _, d := range read {
+		if d.OfQuestion() {
+			ofQuestions = append(ofQuestions, d)
+			continue
+		}
 		known := slices.ContainsFunc(kept.All, func(k decision.Decision) bool {
 			return k.Question == d.Question && k.ReplyDigest == d.ReplyDigest && (d.ExpectedDigest == "" ||
 				k.ExpectedDigest == d.ExpectedDigest)
@@ -234,7 +283,46 @@ func (a *app) decide(_ context.Context, names []string, path string, in io.Reade
 	if err != nil {
 		return err
 	}
-	return a.show(view.Decided(len(fresh), len(read)-len(fresh), len(waiting)-len(fresh), written))
+	changed, err := a.decideQuestions(ctx, s, names, ofQuestions)
+	if err != nil {
+		return err
+	}
+	taken := len(fresh) + len(ofQuestions)
+	return a.show(view.Decided(taken, len(read)-taken, len(waiting)-len(fresh), append(written, changed...)))
+}
+
+// decideQuestions takes decisions that change golden sets, each about the answer in the run that it names, and gives the files.
+func (a *app) decideQuestions(ctx context.Context, s *runSource, names []string, all []decision.Decision) ([]string, error) {
+	var changed []string
+	for n, d := range all {
+		run := d.Run
+		if run == "" && len(names) > 0 {
+			run = names[0]
+		}
+		r, err := a.reviewed(s, run, 0, defaultSeed)
+		if err != nil {
+			return nil, err
+		}
+		i := slices.IndexFunc(r.items, func(item review.Item) bool { return item.Question == d.Question })
+		if i < 0 {
+			return nil, trouble.As(trouble.Usage, source.Problems{{Position: d.At, Code: "decision-of-nothing", Severity: source.Error,
+				Message: fmt.Sprintf("nothing in run %s is to be decided about %s", view.RunName(r.run.Run), d.Question),
+				Remedy:  fmt.Sprintf("take it from `tovrel review %s --output json`; %d lines before it were taken", r.name, n)}})
+		}
+		p, err := r.propose(ctx, i, d.Decision, d.Why)
+		if err != nil {
+			return nil, err
+		}
+		if err := r.write(p); err != nil {
+			return nil, err
+		}
+		for _, c := range p.changes {
+			if name := s.w.Relative(c.Path); !slices.Contains(changed, name) {
+				changed = append(changed, name)
+			}
+		}
+	}
+	return changed, nil
 }
 
 // notWaiting says that a line is about no reply that waits.

@@ -49,6 +49,33 @@ func WriteAll(files []Change) error {
 	return nil
 }
 
+// TakeBack undoes changes that were written, all of them or none: a file that has changed since is left alone, and is an error. What was
+// not there before is removed.
+func TakeBack(written []Change) error {
+	var back []Change
+	var gone []Change
+	for _, f := range written {
+		was := Change{Path: f.Path, Text: f.Was, Was: f.Text}
+		if f.Was == nil {
+			if _, err := was.present(); err != nil {
+				return err
+			}
+			gone = append(gone, was)
+			continue
+		}
+		back = append(back, was)
+	}
+	if err := WriteAll(back); err != nil {
+		return err
+	}
+	for _, f := range gone {
+		if err := os.Remove(f.Path); err != nil {
+			return trouble.New(trouble.Unreadable, "%s cannot be removed: %w", f.Path, err)
+		}
+	}
+	return nil
+}
+
 // present is what stands in a file's place; nil for nothing. The error is that it is not what it must be.
 func (f Change) present() ([]byte, error) {
 	present, err := os.ReadFile(f.Path)

@@ -20,6 +20,14 @@ var marks = map[score.Verdict]string{score.Right: "●", score.Lucky: "◐", sco
 // asciiMarks are for terminals without UTF-8.
 var asciiMarks = map[score.Verdict]string{score.Right: "ok", score.Lucky: "~", score.Wrong: "x", score.Failed: "!", score.Unscored: "-"}
 
+// Mark is the mark of a verdict.
+func Mark(v score.Verdict, o Options) string {
+	if o.Unicode {
+		return marks[v]
+	}
+	return asciiMarks[v]
+}
+
 // colours are of the Okabe-Ito palette: they stay apart for colour-blind readers, on dark and light.
 var colours = map[view.Tone]string{
 	view.Right: "38;2;0;114;178", view.Lucky: "38;2;230;159;0", view.Wrong: "38;2;213;94;0", view.Failed: "38;2;204;121;167",

@@ -52,7 +52,7 @@ func NewPage(runs []PageRun, top Screen, changes map[string]versus.FlipKind, bar
 	names := map[string]bool{}
 	byRun := make([]map[string][]record.Attempt, len(runs))
 	for i, r := range runs {
-		p.Runs = append(p.Runs, runName(r.Run))
+		p.Runs = append(p.Runs, RunName(r.Run))
 		byRun[i] = map[string][]record.Attempt{}
 		for _, a := range r.Attempts {
 			byRun[i][a.Question] = append(byRun[i][a.Question], a)
@@ -91,7 +91,7 @@ func (q *PageQuestion) add(r PageRun, attempts []record.Attempt, bare bool) erro
 	if code := string(mainFault(a).Code); code != "" && !slices.Contains(q.Faults, code) {
 		q.Faults = append(q.Faults, code)
 	}
-	detail := Detail{Heading: Text{toneOf(a.Verdict), runName(r.Run) + ": " + string(a.Verdict), a.Verdict}}
+	detail := Detail{Heading: Text{toneOf(a.Verdict), RunName(r.Run) + ": " + string(a.Verdict), a.Verdict}}
 	if bare {
 		detail.Parts = bareParts(a)
 	} else {
@@ -150,7 +150,8 @@ func pageTitle(runs []PageRun) string {
 	return strings.Join(names, " and ")
 }
 
-func runName(r record.Run) string {
+// RunName is a run as people are told of it: its translator, and its number where it has one.
+func RunName(r record.Run) string {
 	if r.ID == 0 {
 		return r.Translator
 	}

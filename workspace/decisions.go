@@ -54,12 +54,21 @@ func (w *Workspace) DecisionsFile(question string) (name string, body []byte, er
 
 // AddDecisions appends decisions to the files of their sets, all of them or none, and gives the files' names.
 func (w *Workspace) AddDecisions(all []decision.Decision) ([]string, error) {
+	changes, names, err := w.DecisionChanges(all)
+	if err != nil {
+		return nil, err
+	}
+	return names, files.WriteAll(changes)
+}
+
+// DecisionChanges are the changes that append decisions to the files of their sets, with the files' names. The folder is made.
+func (w *Workspace) DecisionChanges(all []decision.Decision) ([]files.Change, []string, error) {
 	texts, was := map[string][]byte{}, map[string][]byte{}
 	var names []string
 	for _, d := range all {
 		name, body, err := w.DecisionsFile(d.Question)
 		if err != nil {
-			return nil, trouble.New(trouble.Unreadable, "the decisions %s cannot be read: %w", name, err)
+			return nil, nil, trouble.New(trouble.Unreadable, "the decisions %s cannot be read: %w", name, err)
 		}
 		if _, begun := texts[name]; !begun {
 			names = append(names, name)
@@ -71,7 +80,7 @@ func (w *Workspace) AddDecisions(all []decision.Decision) ([]string, error) {
 		}
 		line, err := json.Marshal(d)
 		if err != nil {
-			return nil, trouble.As(trouble.Unreadable, err)
+			return nil, nil, trouble.As(trouble.Unreadable, err)
 		}
 		texts[name] = append(append(texts[name], line...), '\n')
 	}
@@ -81,8 +90,8 @@ func (w *Workspace) AddDecisions(all []decision.Decision) ([]string, error) {
 	}
 	if len(changes) > 0 {
 		if err := os.MkdirAll(w.Path(decisionsDir), 0o750); err != nil {
-			return nil, trouble.As(trouble.Unreadable, err)
+			return nil, nil, trouble.As(trouble.Unreadable, err)
 		}
 	}
-	return names, files.WriteAll(changes)
+	return changes, names, nil
 }

@@ -152,6 +152,15 @@ func Open(root string) (*Workspace, error) {
 	return w, nil
 }
 
+// Relative is a path below the workspace as people are told of it; one that is not below it stays.
+func (w *Workspace) Relative(path string) string {
+	relative, err := filepath.Rel(w.Root, path)
+	if err != nil || strings.HasPrefix(relative, "..") {
+		return path
+	}
+	return filepath.ToSlash(relative)
+}
+
 // Path makes a path of the workspace absolute.
 func (w *Workspace) Path(path string) string {
 	if filepath.IsAbs(path) {

@@ -28,8 +28,22 @@ const (
 	keyLength = 16 // hexadecimal digits of a digest
 )
 
+// What a person may decide about a question of a run: it changes the golden set, and is not kept as a decision about a reply.
+const (
+	Reading    = "reading"     // the answer is another reading
+	Expected   = "expected"    // the answer is the expected one
+	KnownWrong = "known-wrong" // the question is known to be answered wrong
+)
+
 // Kinds lists what may be decided.
-func Kinds() []string { return []string{Right, Wrong, AsksBack, Declines} }
+func Kinds() []string {
+	return []string{Right, Wrong, AsksBack, Declines, Reading, Expected, KnownWrong}
+}
+
+// OfQuestion tells the decisions that change a golden set from those about a reply.
+func (d Decision) OfQuestion() bool {
+	return slices.Contains([]string{Reading, Expected, KnownWrong}, d.Decision)
+}
 
 // Decision is what a person said about a reply to a question.
 type Decision struct {
@@ -44,6 +58,8 @@ type Decision struct {
 	On             string     `json:"on,omitempty"` // a date
 	Why            string     `json:"why,omitempty"`
 
+	Run string `json:"run,omitempty"` // whose answer it is about, of a decision about a question
+
 	At source.Position `json:"-"` // where it stands
 }
 
@@ -55,7 +71,7 @@ func digestOf(text string) string {
 	return hex.EncodeToString(sum[:])[:keyLength]
 }
 
-var keys = []string{"question", "reading", "reply_digest", "reply", "decision", "fault", "expected_digest", "by", "on", "why"}
+var keys = []string{"question", "reading", "reply_digest", "reply", "decision", "fault", "expected_digest", "by", "on", "why", "run"}
 
 // Read reads the lines of a file. What cannot be read is reported with its line; the other lines are given all the same.
 func Read(file string, body []byte) ([]Decision, source.Problems) {
@@ -101,6 +117,10 @@ func readLine(line []byte) (d Decision, message string) {
 		return d, fmt.Sprintf("there is no decision %q; %s", d.Decision, near.Hint(d.Decision, Kinds()))
 	case d.Fault != "" && !fault.Known(d.Fault):
 		return d, fmt.Sprintf("there is no fault %q", d.Fault)
+	case d.OfQuestion() && d.Decision == KnownWrong && strings.TrimSpace(d.Why) == "":
+		return d, "known-wrong needs its reason under why"
+	case d.OfQuestion():
+		return d, ""
 	case d.ReplyDigest == "" && d.Reply == "":
 		return d, "this line names no reply: it needs reply_digest, or reply"
 	}
