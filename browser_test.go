@@ -221,15 +221,17 @@ func TestPage(t *testing.T) {
 		b := open(t, in, file, "", command(emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}))
 		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
 		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
+		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "SELECT")
 		b.quiet()
 	})
 	t.Run("is printed with what is wrong spelt out", func(t *testing.T) {
 		b := open(t, in, file, "", command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}))
+		b.run(`window.printed = ''; window.addEventListener('beforeprint', () => { window.printed = document.getElementById('paper').innerText })`)
 		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
-		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
 		paper, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(chromedp.PDFPreferCSSPageSize()))
 		require.NoError(t, err)
 		assert.Equal(t, "%PDF", string(paper[:4]))
+		assert.Contains(t, b.text(`window.printed`), "payments/unpaid-farms")
 		assert.Greater(t, len(paper), 20_000)
 	})
 	t.Run("fits a phone and the dark", func(t *testing.T) {

@@ -15,6 +15,7 @@ import (
 	"tovrel/bench/imports"
 	"tovrel/bench/keeping"
 	"tovrel/bench/matching"
+	"tovrel/bench/pages"
 	"tovrel/bench/runs"
 	"tovrel/bench/slice"
 	"tovrel/bench/versus"
@@ -29,7 +30,7 @@ type part struct {
 
 var parts = []part{{"slice", slice.Measure}, {"run", runs.Measure}, {"import", imports.Measure}, {"why", why.Measure},
 	{"match", matching.Measure},
-	{"keeping", keeping.Measure}, {"versus", versus.Measure}}
+	{"keeping", keeping.Measure}, {"versus", versus.Measure}, {"page", pages.Measure}}
 
 func main() {
 	if err := measure(os.Args[1:]); err != nil {

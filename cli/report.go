@@ -194,6 +194,14 @@ func (a *app) writeReport(path string, r reported) error {
 			return err
 		}
 		form = func(w io.Writer) error { return render.Page(w, page) }
+	case ending == ".xlsx" && r.page != nil:
+		page, err := r.page()
+		if err != nil {
+			return err
+		}
+		sheets := r.screen
+		sheets.Parts = append(slices.Clone(sheets.Parts), page.List())
+		form = func(w io.Writer) error { return render.Workbook(w, sheets) }
 	case ending == ".csv" && a.forSpreadsheet:
 		form = func(w io.Writer) error {
 			return render.Screen(w, r.screen, render.CSV, render.Options{ForSpreadsheet: true})

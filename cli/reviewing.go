@@ -52,8 +52,10 @@ func (a *app) reviewed(source *runSource, name string, sample int, seed uint64) 
 			before = was.attempts
 		}
 	}
-	return &reviewing{a: a, source: source, run: r, name: cmp.Or(name, fmt.Sprint(r.ID)),
-		items: review.Items(r.attempts, before, sample, seed)}, nil
+	items := slices.DeleteFunc(review.Items(r.attempts, before, sample, seed), func(i review.Item) bool {
+		return r.About[i.Question].KnownWrong != "" // it is decided
+	})
+	return &reviewing{a: a, source: source, run: r, name: cmp.Or(name, fmt.Sprint(r.ID)), items: items}, nil
 }
 
 // detail is what is shown of an item.

@@ -104,6 +104,13 @@
 	controls.addEventListener('reset', () => setTimeout(filter));
 	controls.addEventListener('input', filter);
 
+	// On paper the urgent questions are spelt out, as without scripts.
+	const spelt = document.getElementById('spelt'), paper = document.getElementById('paper');
+	if (spelt) {
+		window.addEventListener('beforeprint', () => { paper.innerHTML = spelt.textContent; });
+		window.addEventListener('afterprint', () => { paper.replaceChildren(); });
+	}
+
 	// A link to a question opens it.
 	const follow = async () => {
 		const row = document.getElementById(decodeURIComponent(location.hash.slice(1)));

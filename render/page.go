@@ -10,8 +10,11 @@ import (
 	"html/template"
 	"io"
 	"regexp"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"tovrel/core/versus"
 	"tovrel/page"
@@ -68,12 +71,8 @@ func Page(w io.Writer, p view.Page) error {
 		}
 		f.Spelt = append(f.Spelt, q)
 	}
-	for some := range slices.Chunk(p.Questions, inChunk) {
-		chunk, err := chunkOf(t, some)
-		if err != nil {
-			return err
-		}
-		f.Chunks = append(f.Chunks, chunk)
+	if f.Chunks, err = chunksOf(t, p.Questions); err != nil {
+		return err
 	}
 	return t.ExecuteTemplate(w, "page", f)
 }
@@ -82,6 +81,21 @@ func Page(w io.Writer, p view.Page) error {
 func hashOf(text string) string {
 	sum := sha256.Sum256([]byte(text))
 	return "sha256-" + base64.StdEncoding.EncodeToString(sum[:])
+}
+
+// chunksOf compresses the details of all questions, some of them together, several at once.
+func chunksOf(t *template.Template, questions []view.PageQuestion) ([]template.HTML, error) {
+	parts := slices.Collect(slices.Chunk(questions, inChunk))
+	out := make([]template.HTML, len(parts))
+	var g errgroup.Group
+	g.SetLimit(runtime.GOMAXPROCS(0))
+	for i, part := range parts {
+		g.Go(func() (err error) {
+			out[i], err = chunkOf(t, part)
+			return err
+		})
+	}
+	return out, g.Wait()
 }
 
 // chunkOf compresses the details of some questions.
@@ -99,7 +113,7 @@ func chunkOf(t *template.Template, questions []view.PageQuestion) (template.HTML
 		return "", err
 	}
 	var b bytes.Buffer
-	z, err := flate.NewWriter(&b, flate.BestCompression)
+	z, err := flate.NewWriter(&b, flate.DefaultCompression)
 	if err != nil {
 		return "", err
 	}
@@ -157,16 +171,7 @@ func pageFuncs(known map[string]bool) template.FuncMap {
 		"prose":     proseHTML,
 		"long":      func(g *view.Grid) bool { return len(g.Rows) > mostRows },
 		"indented":  func(name string) bool { return strings.HasPrefix(name, " ") },
-		"rule":      func(g *view.Grid, i int) bool { return i < len(g.Columns) && g.Columns[i].Rule },
-		"cellClass": func(g *view.Grid, i int, c view.Cell) string {
-			switch {
-			case i < len(g.Columns) && g.Columns[i].Right && !c.Span:
-				return "right"
-			case c.Tone == view.Faint:
-				return "faint"
-			}
-			return ""
-		},
+		"grid":      func(g *view.Grid) template.HTML { return gridHTML(g, known) },
 		"changeTone": func(change string) string {
 			return map[string]string{string(versus.Regressed): "bad", string(versus.Improved): "good"}[change]
 		},
@@ -191,7 +196,7 @@ func markedHTML(text string) template.HTML {
 
 // proseHTML is a sentence, in which what stands between backquotes is code.
 func proseHTML(text string) template.HTML {
-	parts := strings.Split(template.HTMLEscapeString(printable(text)), "`")
+	parts := strings.Split(escaped(text), "`")
 	var b strings.Builder
 	for i, part := range parts {
 		switch {
@@ -232,8 +237,8 @@ func gaugeHTML(g any) template.HTML {
 	return template.HTML(fmt.Sprintf(`<div class="gauge"><span class="name">%s</span><svg width="310" height="18" role="img" `+ //nolint:gosec // numbers, and an escaped name
 		`aria-label="%s"><path d="M5 9H305M5 4V14M305 4V14" stroke="currentColor" stroke-opacity=".35"/>`+
 		`<path d="M%.1f 9H%.1f" stroke="currentColor" stroke-width="3"/><circle cx="%.1f" cy="9" r="5" fill="currentColor"/></svg>`+
-		`<span>%s</span></div>`, template.HTMLEscapeString(printable(one.Name)), template.HTMLEscapeString(words), at(one.Low), at(one.High),
-		at(one.Value), template.HTMLEscapeString(words)))
+		`<span>%s</span></div>`, escaped(one.Name), escaped(words), at(one.Low), at(one.High),
+		at(one.Value), escaped(words)))
 }
 
 // barHTML draws a count beside the largest.

@@ -41,6 +41,11 @@ func Workbook(w io.Writer, s view.Screen) (err error) {
 			return err
 		}
 	}
+	for _, c := range s.Charts {
+		if err := gridSheet(book, sheet.Name(c.Title, used), *c.Figures, bold); err != nil {
+			return err
+		}
+	}
 	return book.Write(w)
 }
 

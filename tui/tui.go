@@ -3,6 +3,7 @@
 package tui
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"os"
@@ -93,9 +94,10 @@ type Options struct {
 }
 
 // Review shows the screen until the person leaves it, and tells how many decisions were taken.
-func Review(desk Desk, o Options) (decisions int, err error) {
+// It ends with the context too: a terminal that is gone ends the program.
+func Review(ctx context.Context, desk Desk, o Options) (decisions int, err error) {
 	m := newModel(desk, o)
-	done, err := tea.NewProgram(m, tea.WithInput(o.In), tea.WithOutput(o.Out), tea.WithAltScreen()).Run()
+	done, err := tea.NewProgram(m, tea.WithContext(ctx), tea.WithInput(o.In), tea.WithOutput(o.Out), tea.WithAltScreen()).Run()
 	if last, is := done.(*model); is {
 		decisions = len(last.decided)
 	}

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"tovrel/core/record"
@@ -148,7 +149,7 @@ func gaugeOf(s record.Summary) Gauge {
 
 // sideGrid shows the figures of runs side by side, a run each column.
 func sideGrid(all []record.Summary) *Grid {
-	g := &Grid{Columns: []Column{{Name: "", Keep: true}}}
+	g := &Grid{Columns: []Column{{Name: "", Keep: true}}, Exact: func() *Grid { return exactSides(all) }}
 	for _, s := range all {
 		g.Columns = append(g.Columns, Column{Name: nameOf(s), Right: true, Keep: true})
 	}
@@ -197,6 +198,61 @@ func sideGrid(all []record.Summary) *Grid {
 	row("median / 95th percentile of asking", func(s record.Summary) string {
 		return Milliseconds(s.LatencyMS.P50) + " / " + Milliseconds(s.LatencyMS.P95)
 	})
+	return g
+}
+
+// exactSides are the figures of runs for sheets: one in each cell, as a number.
+func exactSides(all []record.Summary) *Grid {
+	number := func(n float64) Cell { return text(strconv.FormatFloat(n, 'f', -1, 64)) }
+	whole := func(n int) Cell { return text(strconv.Itoa(n)) }
+	share := func(p *float64) Cell {
+		if p == nil {
+			return Cell{}
+		}
+		return number(*p)
+	}
+	end := func(i *[2]float64, which int) Cell {
+		if i == nil {
+			return Cell{}
+		}
+		return number(i[which])
+	}
+	g := &Grid{Columns: []Column{{Name: "figure"}}}
+	for _, s := range all {
+		g.Columns = append(g.Columns, Column{Name: nameOf(s), Right: true})
+	}
+	for _, row := range []struct {
+		name string
+		of   func(s record.Summary) Cell
+	}{
+		{"accuracy", func(s record.Summary) Cell { return share(s.Accuracy) }},
+		{"interval, from", func(s record.Summary) Cell { return end(s.Interval, 0) }},
+		{"interval, to", func(s record.Summary) Cell { return end(s.Interval, 1) }},
+		{"right", func(s record.Summary) Cell { return whole(s.Right) }},
+		{"wrong", func(s record.Summary) Cell { return whole(s.Wrong) }},
+		{"failed", func(s record.Summary) Cell { return whole(s.Failed) }},
+		{"lucky", func(s record.Summary) Cell { return whole(s.Lucky) }},
+		{"unscored", func(s record.Summary) Cell { return whole(s.Unscored) }},
+		{"solid", func(s record.Summary) Cell { return whole(s.Standing[score.Solid]) }},
+		{"flaky", func(s record.Summary) Cell { return whole(s.Standing[score.Flaky]) }},
+		{"broken", func(s record.Summary) Cell { return whole(s.Standing[score.Broken]) }},
+		{"wrong of the answered", func(s record.Summary) Cell { return share(s.WrongOfAnswered) }},
+		{"agreement of repeats", func(s record.Summary) Cell { return share(s.AgreeRepeats) }},
+		{"agreement of wordings", func(s record.Summary) Cell { return share(s.AgreeWordings) }},
+		{"cost", func(s record.Summary) Cell { return number(s.Cost) }},
+		{"tokens in", func(s record.Summary) Cell { return whole(int(s.InputTokens)) }},
+		{"tokens out", func(s record.Summary) Cell { return whole(int(s.OutputTokens)) }},
+		{"median of asking, ms", func(s record.Summary) Cell { return number(s.LatencyMS.P50) }},
+		{"95th percentile of asking, ms", func(s record.Summary) Cell { return number(s.LatencyMS.P95) }},
+		{"models", func(s record.Summary) Cell { return text(strings.Join(s.Models, ", ")) }},
+		{"level of the briefing", func(s record.Summary) Cell { return text(s.Level) }},
+	} {
+		cells := []Cell{text(row.name)}
+		for _, s := range all {
+			cells = append(cells, row.of(s))
+		}
+		g.Rows = append(g.Rows, cells)
+	}
 	return g
 }
 

@@ -132,9 +132,29 @@ func (q PageQuestion) Last() Verdict {
 	return ""
 }
 
+// Latest is what the last run that asked the question did with it.
+func (q PageQuestion) Latest() Detail { return q.Details[len(q.Details)-1] }
+
 // Urgent tells whether a question is spelt out where it cannot be unfolded.
 func (q PageQuestion) Urgent() bool {
 	return versus.FlipKind(q.Change) == versus.Regressed || q.Last() == score.Wrong
+}
+
+// List is the list of questions as a part of its own, for sheets.
+func (p Page) List() Part {
+	columns := []column[PageQuestion]{
+		declare(Column{Name: "question"}, func(q PageQuestion) Cell { return text(q.Name) }),
+		declare(Column{Name: "asked"}, func(q PageQuestion) Cell { return text(q.Text) }),
+	}
+	for i, run := range p.Runs {
+		columns = append(columns, declare(Column{Name: run}, func(q PageQuestion) Cell { return verdictCell(q.Verdicts[i]) }))
+	}
+	return Part{Title: "Every question", Grid: gridOf(p.Questions, append(columns,
+		declare(Column{Name: "change"}, func(q PageQuestion) Cell { return text(q.Change) }),
+		declare(Column{Name: "faults"}, func(q PageQuestion) Cell { return text(strings.Join(q.Faults, " ")) }),
+		declare(Column{Name: "set"}, func(q PageQuestion) Cell { return text(q.Set) }),
+		declare(Column{Name: "dataset"}, func(q PageQuestion) Cell { return text(q.Dataset) }),
+		declare(Column{Name: "tags"}, func(q PageQuestion) Cell { return text(strings.Join(q.Tags, " ")) }))...)}
 }
 
 // tellingOf is which attempt shows most: the first that is not right.

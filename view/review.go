@@ -128,7 +128,7 @@ func ReviewItemOf(r record.Run, item review.Item) ReviewItem {
 
 // reviewGrid lists what is to be looked at.
 func reviewGrid(items []ReviewItem) *Grid {
-	return gridOf(items,
+	g := gridOf(items,
 		declare(Column{Name: "question", Keep: true}, func(i ReviewItem) Cell { return text(i.Question) }),
 		declare(Column{Name: "verdict", Keep: true}, func(i ReviewItem) Cell { return verdictCell(i.Verdict) }),
 		declare(Column{Name: "new"}, func(i ReviewItem) Cell {
@@ -139,4 +139,6 @@ func reviewGrid(items []ReviewItem) *Grid {
 		}),
 		declare(Column{Name: "why", Wrap: true}, func(i ReviewItem) Cell { return text(i.Why) }),
 	)
+	g.Main = true
+	return g
 }

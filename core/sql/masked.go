@@ -7,11 +7,7 @@ func Masked(query string) string {
 	var b strings.Builder
 	at := 0
 	for _, t := range Tokens(query) {
-		for _, r := range query[at:t.Start] { // comments stand between tokens
-			if r == ' ' || r == '\n' || r == '\t' {
-				b.WriteRune(r)
-			}
-		}
+		b.WriteString(withoutComments(query[at:t.Start]))
 		switch t.Kind {
 		case StringToken:
 			b.WriteString("'…'")
@@ -23,4 +19,15 @@ func Masked(query string) string {
 		at = t.Start + len(t.Text)
 	}
 	return b.String()
+}
+
+// withoutComments is what stands between two tokens without its comments.
+func withoutComments(between string) string {
+	switch {
+	case strings.TrimSpace(between) == "":
+		return between
+	case strings.Contains(between, "\n"):
+		return "\n"
+	}
+	return " "
 }
