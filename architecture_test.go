@@ -48,7 +48,7 @@ var rooms = map[string][]string{
 	"engine/sqlite":             {"engine", "engine/sqltext"},
 	"engine/enginetest":         {"engine"},
 	"history":                   {"trouble"},
-	"render":                    {"view"},
+	"render":                    {"page", "view"},
 	"files":                     {"trouble"},
 	"translator/translatortest": {"translator"},
 	"translator/chat":           {"translator", "translator/web"},

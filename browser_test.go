@@ -75,7 +75,7 @@ func command[P any](c cdp.Command[P, cdp.Empty], params P) step {
 }
 
 // open opens a page of a file, with what follows its name.
-func open(t *testing.T, in context.Context, file, after string, before ...step) *browser {
+func open(in context.Context, t *testing.T, file, after string, before ...step) *browser {
 	t.Helper()
 	tab, stop := chromedp.NewContext(in)
 	t.Cleanup(stop)
@@ -168,94 +168,111 @@ func demoPage(t *testing.T, args ...string) string {
 	return file
 }
 
+// What a page does in a real browser.
 func TestPage(t *testing.T) {
 	in := chromium(t)
 	file := demoPage(t, "scribe@1", "scribe@2")
+	for name, holds := range map[string]func(context.Context, *testing.T, string){
+		"is read, searched, filtered, sorted and cleared": searched,
+		"unfolds by a click, by keys and by a link":       unfolded,
+		"spells out what is wrong without scripts":        unscripted,
+		"is printed with what is wrong spelt out":         printed,
+		"fits a phone and the dark":                       narrow,
+		"lets nothing run or load that is not its own":    guarded,
+	} {
+		t.Run(name, func(t *testing.T) { holds(in, t, file) })
+	}
+}
 
-	t.Run("is read, searched, filtered, sorted and cleared", func(t *testing.T) {
-		b := open(t, in, file, "")
-		assert.Equal(t, 41.0, b.number(`document.querySelectorAll('tr.q').length`))
-		assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", first(b.text(shownRows), 2), "what regressed is first")
-		assert.Equal(t, 4.0, b.number(`document.querySelectorAll('#charts svg title').length`))
-		assert.Equal(t, 4.0, b.number(`[...document.querySelectorAll('#charts svg desc')].filter(d => d.textContent.length > 20).length`))
-		b.press("/")
-		b.press("unpaid farms")
-		assert.Equal(t, "payments/unpaid-farms", b.text(shownRows))
-		assert.Equal(t, "1 of 41 questions", b.text(`document.getElementById('shown').textContent`))
-		b.do(chromedp.Click(`#controls button[type=reset]`))
-		b.until(`document.getElementById('shown').textContent === '41 questions'`)
-		b.run(`const s = document.querySelector('select[data-of=change]');
-			s.value = 'regressed'; s.dispatchEvent(new Event('input', {bubbles: true}))`)
-		assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", b.text(shownRows))
-		b.do(chromedp.Click(`#controls button[type=reset]`))
-		b.do(chromedp.Click(`#list thead th button`))
-		names := strings.Fields(b.text(shownRows))
-		assert.Equal(t, "desk/draw-districts", names[0])
-		b.do(chromedp.Click(`#list thead th button`))
-		assert.Equal(t, "desk/draw-districts", last(b.text(shownRows)))
-		b.quiet()
-	})
-	t.Run("unfolds by a click, by keys and by a link", func(t *testing.T) {
-		b := open(t, in, file, "#payments/unpaid-farms")
-		b.until(`document.querySelector('tr.u') !== null`)
-		assert.Equal(t, "payments/unpaid-farms", b.text(`document.querySelector('tr.u').previousElementSibling.id`))
-		detail := b.text(`document.querySelector('tr.u').innerText`)
-		assert.Contains(t, detail, "scribe@1 (run 1): right")
-		assert.Contains(t, detail, "scribe@2 (run 2): wrong")
-		assert.Contains(t, detail, "The queries, by clause")
-		assert.Greater(t, b.number(`document.querySelectorAll('tr.u mark').length`), 0.0, "marked cells")
-		b.press(kb.ArrowLeft)
-		b.until(`document.querySelector('tr.u') === null`)
-		b.press(kb.ArrowUp)
-		assert.Equal(t, "milk-basics/top-district-may", b.text(`document.activeElement.id`))
-		b.press(kb.Enter)
-		b.until(`document.querySelector('tr.u') !== null`)
-		assert.Equal(t, "true", b.text(`document.activeElement.getAttribute('aria-expanded')`))
-		b.do(chromedp.Click(`tr.q[id="toolshed/open-loans"] .name`))
-		b.until(`document.querySelectorAll('tr.u').length === 2`)
-		b.do(chromedp.Click(`#figures a`))
-		b.until(`location.hash.length > 1`)
-		b.quiet()
-	})
-	t.Run("spells out what is wrong without scripts", func(t *testing.T) {
-		b := open(t, in, file, "", command(emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}))
-		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
-		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
-		assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "SELECT")
-		b.quiet()
-	})
-	t.Run("is printed with what is wrong spelt out", func(t *testing.T) {
-		b := open(t, in, file, "", command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}))
-		b.run(`window.printed = ''; window.addEventListener('beforeprint', () => { window.printed = document.getElementById('paper').innerText })`)
-		assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
-		paper, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(chromedp.PDFPreferCSSPageSize()))
-		require.NoError(t, err)
-		assert.Equal(t, "%PDF", string(paper[:4]))
-		assert.Contains(t, b.text(`window.printed`), "payments/unpaid-farms")
-		assert.Greater(t, len(paper), 20_000)
-	})
-	t.Run("fits a phone and the dark", func(t *testing.T) {
-		b := open(t, in, file, "#milk-basics/top-district-may", command(emulation.SetDeviceMetricsOverride,
-			emulation.SetDeviceMetricsOverrideParams{Width: 390, Height: 844, DeviceScaleFactor: 2, Mobile: true}))
-		b.until(`document.querySelector('tr.u') !== null`)
-		assert.LessOrEqual(t, b.number(`document.documentElement.scrollWidth`), 390.0, "nothing sticks out")
-		light := b.text(`getComputedStyle(document.body).backgroundColor`)
-		b.do(command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
-			Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}))
-		assert.NotEqual(t, light, b.text(`getComputedStyle(document.body).backgroundColor`))
-	})
-	t.Run("lets nothing run or load that is not its own", func(t *testing.T) {
-		b := open(t, in, file, "")
-		b.run(`window.ran = 0;
-			document.body.insertAdjacentHTML('beforeend', '<img src="http://example.test/x.png" onerror="window.ran++">');
-			const s = document.createElement('script'); s.textContent = 'window.ran++'; document.body.append(s);
-			const l = document.createElement('style'); l.textContent = 'body { display: none }'; document.body.append(l);
-			fetch('http://example.test/').catch(() => {})`)
-		b.do(chromedp.Sleep(300 * time.Millisecond))
-		assert.Equal(t, 0.0, b.number(`window.ran`))
-		assert.Equal(t, "block", b.text(`getComputedStyle(document.body).display`))
-		b.quiet()
-	})
+func searched(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "")
+	assert.Equal(t, 41.0, b.number(`document.querySelectorAll('tr.q').length`))
+	assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", first(b.text(shownRows), 2), "what regressed is first")
+	assert.Equal(t, 4.0, b.number(`document.querySelectorAll('#charts svg title').length`))
+	assert.Equal(t, 4.0, b.number(`[...document.querySelectorAll('#charts svg desc')].filter(d => d.textContent.length > 20).length`))
+	b.press("/")
+	b.press("unpaid farms")
+	assert.Equal(t, "payments/unpaid-farms", b.text(shownRows))
+	assert.Equal(t, "1 of 41 questions", b.text(`document.getElementById('shown').textContent`))
+	b.do(chromedp.Click(`#controls button[type=reset]`))
+	b.until(`document.getElementById('shown').textContent === '41 questions'`)
+	b.run(`const s = document.querySelector('select[data-of=change]');
+		s.value = 'regressed'; s.dispatchEvent(new Event('input', {bubbles: true}))`)
+	assert.Equal(t, "milk-basics/top-district-may payments/unpaid-farms", b.text(shownRows))
+	b.do(chromedp.Click(`#controls button[type=reset]`))
+	b.do(chromedp.Click(`#list thead th button`))
+	names := strings.Fields(b.text(shownRows))
+	assert.Equal(t, "desk/draw-districts", names[0])
+	b.do(chromedp.Click(`#list thead th button`))
+	assert.Equal(t, "desk/draw-districts", last(b.text(shownRows)))
+	b.quiet()
+}
+
+func unfolded(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "#payments/unpaid-farms")
+	b.until(`document.querySelector('tr.u') !== null`)
+	assert.Equal(t, "payments/unpaid-farms", b.text(`document.querySelector('tr.u').previousElementSibling.id`))
+	detail := b.text(`document.querySelector('tr.u').innerText`)
+	assert.Contains(t, detail, "scribe@1 (run 1): right")
+	assert.Contains(t, detail, "scribe@2 (run 2): wrong")
+	assert.Contains(t, detail, "The queries, by clause")
+	assert.Greater(t, b.number(`document.querySelectorAll('tr.u mark').length`), 0.0, "marked cells")
+	b.press(kb.ArrowLeft)
+	b.until(`document.querySelector('tr.u') === null`)
+	b.press(kb.ArrowUp)
+	assert.Equal(t, "milk-basics/top-district-may", b.text(`document.activeElement.id`))
+	b.press(kb.Enter)
+	b.until(`document.querySelector('tr.u') !== null`)
+	assert.Equal(t, "true", b.text(`document.activeElement.getAttribute('aria-expanded')`))
+	b.do(chromedp.Click(`tr.q[id="toolshed/open-loans"] .name`))
+	b.until(`document.querySelectorAll('tr.u').length === 2`)
+	b.do(chromedp.Click(`#figures a`))
+	b.until(`location.hash.length > 1`)
+	b.quiet()
+}
+
+func unscripted(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "", command(emulation.SetScriptExecutionDisabled, emulation.SetScriptExecutionDisabledParams{Value: true}))
+	assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
+	assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "payments/unpaid-farms")
+	assert.Contains(t, b.text(`document.getElementById('spelt').innerText`), "SELECT")
+	b.quiet()
+}
+
+func printed(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "", command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"}))
+	b.run(`window.printed = '';
+		window.addEventListener('beforeprint', () => { window.printed = document.getElementById('paper').innerText })`)
+	assert.Equal(t, "none", b.text(`getComputedStyle(document.getElementById('controls')).display`))
+	paper, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(chromedp.PDFPreferCSSPageSize()))
+	require.NoError(t, err)
+	assert.Equal(t, "%PDF", string(paper[:4]))
+	assert.Contains(t, b.text(`window.printed`), "payments/unpaid-farms")
+	assert.Greater(t, len(paper), 20_000)
+}
+
+func narrow(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "#milk-basics/top-district-may", command(emulation.SetDeviceMetricsOverride,
+		emulation.SetDeviceMetricsOverrideParams{Width: 390, Height: 844, DeviceScaleFactor: 2, Mobile: true}))
+	b.until(`document.querySelector('tr.u') !== null`)
+	assert.LessOrEqual(t, b.number(`document.documentElement.scrollWidth`), 390.0, "nothing sticks out")
+	light := b.text(`getComputedStyle(document.body).backgroundColor`)
+	b.do(command(emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+		Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}}))
+	assert.NotEqual(t, light, b.text(`getComputedStyle(document.body).backgroundColor`))
+}
+
+func guarded(in context.Context, t *testing.T, file string) {
+	b := open(in, t, file, "")
+	b.run(`window.ran = 0;
+		document.body.insertAdjacentHTML('beforeend', '<img src="http://example.test/x.png" onerror="window.ran++">');
+		const s = document.createElement('script'); s.textContent = 'window.ran++'; document.body.append(s);
+		const l = document.createElement('style'); l.textContent = 'body { display: none }'; document.body.append(l);
+		fetch('http://example.test/').catch(() => {})`)
+	b.do(chromedp.Sleep(300 * time.Millisecond))
+	assert.Equal(t, 0.0, b.number(`window.ran`))
+	assert.Equal(t, "block", b.text(`getComputedStyle(document.body).display`))
+	b.quiet()
 }
 
 // hostileWorkspace is a workspace whose data, questions and replies would do harm on a page that does not escape them.
@@ -278,8 +295,10 @@ func hostileWorkspace(t *testing.T) string {
 	for name, body := range map[string]string{
 		"tovrel.yaml": "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators: {odd@1: {kind: recorded, file: r.jsonl}}\n",
 		"t.csv":       rows,
-		"golden/bad.md": "---\ngolden-set: bad\ndataset: one\n---\n\n## How much is `" + evil + "`? {#tags}\n\n```sql\nSELECT sum(amount) AS n FROM t\n```\n\n" +
-			"## \u05de\u05d9 \u05d4\u05d5\u05d0 \u0645\u0631\u062d\u0628\u0627? {#right-to-left}\n\n```sql\nSELECT name, amount FROM t\n```\n\n" +
+		"golden/bad.md": "---\ngolden-set: bad\ndataset: one\n---\n\n" +
+			"## How much is `" + evil + "`? {#tags}\n\n```sql\nSELECT sum(amount) AS n FROM t\n```\n\n" +
+			"## \u05de\u05d9 \u05d4\u05d5\u05d0 \u0645\u0631\u062d\u0628\u0627? {#right-to-left}\n\n" +
+			"```sql\nSELECT name, amount FROM t\n```\n\n" +
 			"## Which " + long + "? {#long}\n\n```sql\nSELECT name AS " + long + " FROM t WHERE amount < 3\n```\n\n" +
 			"## Everything? {#much}\n\n```sql\nSELECT a.amount AS x FROM t a, t b LIMIT 20000\n```\n",
 		"r.jsonl": reply("tags", "SELECT '"+quoted+"' AS \""+strings.ReplaceAll(evil, `"`, `""`)+"\"") +
@@ -311,7 +330,7 @@ func TestPageOfHostileData(t *testing.T) {
 	assert.Less(t, info.Size(), int64(1<<20), "of 100,000 cells few are kept")
 	in := chromium(t)
 	for _, id := range []string{"tags", "right-to-left", "long", "much"} {
-		b := open(t, in, file, "#bad/"+id, command(emulation.SetDeviceMetricsOverride,
+		b := open(in, t, file, "#bad/"+id, command(emulation.SetDeviceMetricsOverride,
 			emulation.SetDeviceMetricsOverrideParams{Width: 390, Height: 844, DeviceScaleFactor: 1, Mobile: true}))
 		b.until(`document.querySelector('tr.u') !== null`)
 		assert.True(t, valueOf[bool](b, `window.ran === undefined`), id)
@@ -332,10 +351,11 @@ func TestPageWithoutValues(t *testing.T) {
 		"## Who is first? {#tags}\n\n```sql\nSELECT name, amount FROM t WHERE name = 'Quellwasser' -- 4217.25\n```\n\n"+
 		"## How much? {#long}\n\n```sql\nSELECT sum(amount) AS n FROM t\n```\n"), 0o644))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "r.jsonl"), []byte(
-		`{"id": "bad/tags", "reply": {"id": "bad/tags", "query": "SELECT 'Quellwasser' AS name, 4217.25 AS amount /* Quellwasser */ FROM t WHERE name = 'Quellwasser' LIMIT 0"}}
+		`{"id": "bad/tags", "reply": {"id": "bad/tags", "query": "SELECT 'Quellwasser' AS name /* Quellwasser */, 4217.25 FROM t LIMIT 0"}}
 {"id": "bad/long", "reply": {"id": "bad/long", "query": "SELECT max(amount) AS n FROM t"}}
 `), 0o644))
-	for _, line := range []string{"data freeze one", "run -t odd@1 --quiet", "report odd@1 -o bare.html --without-values", "report odd@1 -o full.html"} {
+	for _, line := range []string{"data freeze one", "run -t odd@1 --quiet", "report odd@1 -o bare.html --without-values",
+		"report odd@1 -o full.html"} {
 		cmd := exec.Command(program(t), strings.Fields(line)...)
 		cmd.Dir = dir
 		out, err := cmd.CombinedOutput()

@@ -66,7 +66,8 @@ func reviewWorkspace(t *testing.T) string {
 	for name, body := range map[string]string{
 		"tovrel.yaml": "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators: {odd@1: {kind: recorded, file: r.jsonl}}\n",
 		"t.csv":       "town,rain\nKiel,3\nUlm,5\nKiel,4\n",
-		"golden/rain.md": "---\ngolden-set: rain\ndataset: one\n---\n\n## How much rain fell? {#all}\n\n```sql\nSELECT sum(rain) AS rain FROM t\n```\n\n" +
+		"golden/rain.md": "---\ngolden-set: rain\ndataset: one\n---\n\n" +
+			"## How much rain fell? {#all}\n\n```sql\nSELECT sum(rain) AS rain FROM t\n```\n\n" +
 			"## In how many towns? {#towns}\n\n```sql\nSELECT count(DISTINCT town) AS n FROM t\n```\n\n" +
 			"## How much rain fell by town? {#by-town}\n\n```sql\nSELECT town, sum(rain) AS rain FROM t GROUP BY 1\n```\n\n" +
 			"## What is rain? {#what}\n\n```yaml\nstates: [\"water that falls from clouds\"]\n```\n",

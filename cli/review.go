@@ -35,13 +35,13 @@ type reviewOptions struct {
 func newReviewCmd(a *app) *cobra.Command {
 	var o reviewOptions
 	cmd := &cobra.Command{
-		Use: "review [RUN]", Short: "Go through what is wrong, lucky, doubtful or new in a run, and decide", Args: usage(cobra.MaximumNArgs(1)),
-		ValidArgsFunction: a.completeRuns,
-		Long: "On a terminal, one question of the run (the newest one by default) after the other: keep an answer as another reading, make it\n" +
-			"the expected one, say that a question is known to be wrong, decide on a reply that no rule could decide. Every\n" +
-			"decision is shown as a diff before it is written, and can be taken back. --sample adds right answers, to audit the\n" +
-			"judge; --plain goes line by line. Without a terminal it lists what is to be looked at, what waits for a person, and\n" +
-			"decisions that do not count any more.\n\n" +
+		Use: "review [RUN]", Short: "Go through what is wrong, lucky, doubtful or new in a run, and decide",
+		Args: usage(cobra.MaximumNArgs(1)), ValidArgsFunction: a.completeRuns,
+		Long: "On a terminal, one question of the run (the newest one by default) after the other: keep an answer as another\n" +
+			"reading, make it the expected one, say that a question is known to be wrong, decide on a reply that no rule could\n" +
+			"decide. Every decision is shown as a diff before it is written, and can be taken back. --sample adds right answers,\n" +
+			"to audit the judge; --plain goes line by line. Without a terminal it lists what is to be looked at, what waits for\n" +
+			"a person, and decisions that do not count any more.\n\n" +
 			"--decide takes lines of JSON with question and decision: right, wrong, asks-back or declines with reply or\n" +
 			"reply_digest, which are kept in golden/decisions/ and hold for the same words in every run; reading, expected or\n" +
 			"known-wrong (with why), which change the golden set, for the answer in run.",

@@ -109,8 +109,8 @@ func (r *reviewing) fullScreen(ctx context.Context) error {
 		_, _ = (&colorprofile.Writer{Forward: &b, Profile: profile}).WriteString(s) // a buffer never errs
 		return b.String()
 	}
-	n, err := tui.Review(ctx, &desk{reviewing: r, ctx: ctx}, tui.Options{In: r.a.In, Out: r.a.Out, Unicode: r.a.look().Unicode, Paint: paint,
-		Editor: os.Getenv("EDITOR")})
+	n, err := tui.Review(ctx, &desk{reviewing: r, ctx: ctx}, tui.Options{In: r.a.In, Out: r.a.Out, Unicode: r.a.look().Unicode,
+		Paint: paint, Editor: os.Getenv("EDITOR")})
 	if err != nil {
 		return trouble.New(trouble.Unreachable, "the review ended: %w", err)
 	}

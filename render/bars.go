@@ -65,7 +65,8 @@ func addRanges(p *plot.Plot, ranges []view.Range) error {
 		if err != nil {
 			return err
 		}
-		label, err := plotter.NewLabels(plotter.XYLabels{XYs: plotter.XYs{{X: 100 * r.Value, Y: at}}, Labels: []string{view.Percent(r.Value)}})
+		label, err := plotter.NewLabels(plotter.XYLabels{XYs: plotter.XYs{{X: 100 * r.Value, Y: at}},
+			Labels: []string{view.Percent(r.Value)}})
 		if err != nil {
 			return err
 		}

@@ -67,7 +67,8 @@ func (m *measured) fitted(svg []byte) []byte {
 	parts := bytes.Split(svg, []byte("<text "))
 	for i := range parts[1:] {
 		if i < len(m.widths) {
-			parts[i+1] = append(fmt.Appendf(nil, `<text textLength="%.2f" lengthAdjust="spacingAndGlyphs" `, m.widths[i].Points()), parts[i+1]...)
+			fit := fmt.Appendf(nil, `<text textLength="%.2f" lengthAdjust="spacingAndGlyphs" `, m.widths[i].Points())
+			parts[i+1] = append(fit, parts[i+1]...)
 		}
 	}
 	return bytes.Join(parts, nil)
@@ -119,7 +120,7 @@ func inside(c draw.Canvas) draw.Canvas {
 // drawn is a chart as a plot, and how large it is.
 func drawn(c view.Chart) (*plot.Plot, vg.Point, error) {
 	p := plot.New()
-	p.Title.Text, p.Title.Padding = c.Title, vg.Points(8)
+	p.Title.Text, p.Title.Padding = printable(c.Title), vg.Points(8)
 	size := vg.Point{X: chartWidth, Y: chartHeight}
 	var err error
 	switch {

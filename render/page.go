@@ -16,7 +16,6 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
-	"tovrel/core/versus"
 	"tovrel/page"
 	"tovrel/view"
 )
@@ -172,9 +171,6 @@ func pageFuncs(known map[string]bool) template.FuncMap {
 		"long":      func(g *view.Grid) bool { return len(g.Rows) > mostRows },
 		"indented":  func(name string) bool { return strings.HasPrefix(name, " ") },
 		"grid":      func(g *view.Grid) template.HTML { return gridHTML(g, known) },
-		"changeTone": func(change string) string {
-			return map[string]string{string(versus.Regressed): "bad", string(versus.Improved): "good"}[change]
-		},
 		"mostOf": func(bars []view.Bar) int {
 			most := 1
 			for _, b := range bars {
@@ -234,7 +230,8 @@ func gaugeHTML(g any) template.HTML {
 	if one.High == 0 {
 		words = one.Note
 	}
-	return template.HTML(fmt.Sprintf(`<div class="gauge"><span class="name">%s</span><svg width="310" height="18" role="img" `+ //nolint:gosec // numbers, and an escaped name
+	//nolint:gosec // numbers, and escaped words
+	return template.HTML(fmt.Sprintf(`<div class="gauge"><span class="name">%s</span><svg width="310" height="18" role="img" `+
 		`aria-label="%s"><path d="M5 9H305M5 4V14M305 4V14" stroke="currentColor" stroke-opacity=".35"/>`+
 		`<path d="M%.1f 9H%.1f" stroke="currentColor" stroke-width="3"/><circle cx="%.1f" cy="9" r="5" fill="currentColor"/></svg>`+
 		`<span>%s</span></div>`, escaped(one.Name), escaped(words), at(one.Low), at(one.High),
@@ -244,7 +241,8 @@ func gaugeHTML(g any) template.HTML {
 // barHTML draws a count beside the largest.
 func barHTML(value, most int) template.HTML {
 	const wide = 240
-	return template.HTML(fmt.Sprintf(`<svg width="%d" height="12" aria-hidden="true"><rect width="%d" height="12" fill="currentColor" `+ //nolint:gosec // numbers
+	//nolint:gosec // numbers
+	return template.HTML(fmt.Sprintf(`<svg width="%d" height="12" aria-hidden="true"><rect width="%d" height="12" fill="currentColor" `+
 		`fill-opacity=".55"/></svg>`, wide, max(1, value*wide/most)))
 }
 
@@ -266,7 +264,8 @@ func inlineChart(c view.Chart) (template.HTML, error) {
 		var b strings.Builder
 		for part := range strings.SplitSeq(styled.FindStringSubmatch(attribute)[1], ";") {
 			if name, value, ok := strings.Cut(part, ":"); ok {
-				fmt.Fprintf(&b, `%s="%s" `, strings.TrimSpace(name), strings.ReplaceAll(strings.TrimSpace(value), "#000000", "currentColor"))
+				value = strings.ReplaceAll(strings.TrimSpace(value), "#000000", "currentColor")
+				fmt.Fprintf(&b, `%s="%s" `, strings.TrimSpace(name), value)
 			}
 		}
 		return strings.TrimSpace(b.String())

@@ -152,7 +152,8 @@ func (m *model) foot() []string {
 		return []string{strings.Join(parts, "  "), faint + "Arrows choose, Enter takes it, Esc goes back" + plain}
 	case asking:
 		c := m.choices()[m.choice]
-		return []string{strong + c.Words + plain + ": " + c.Asks + "? " + m.words.View(), strings.TrimSpace(m.says + " Enter goes on, Esc goes back.")}
+		return []string{strong + c.Words + plain + ": " + c.Asks + "? " + m.words.View(),
+			strings.TrimSpace(m.says + " Enter goes on, Esc goes back.")}
 	case proposing:
 		return []string{strong + "Enter writes it" + plain + ", Esc goes back; nothing is written yet", faint + "PgUp PgDn scroll" + plain}
 	case working:

@@ -371,7 +371,8 @@ func (m *model) edit() tea.Cmd {
 		return nil
 	}
 	words := append(strings.Fields(m.editor), fmt.Sprintf("+%d", line), file)
-	return tea.ExecProcess(exec.Command(words[0], words[1:]...), func(err error) tea.Msg { return editedMsg{err} }) //nolint:gosec // the user's own
+	editor := exec.Command(words[0], words[1:]...) //nolint:gosec // the user's own
+	return tea.ExecProcess(editor, func(err error) tea.Msg { return editedMsg{err} })
 }
 
 // narrow leaves the entries that have all words of the filter.

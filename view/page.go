@@ -122,6 +122,11 @@ func (q PageQuestion) urgency() int {
 	return 2 + slices.Index(order, q.Last())
 }
 
+// ChangeTone is what a change means.
+func (q PageQuestion) ChangeTone() Tone {
+	return map[string]Tone{string(versus.Regressed): Wrong, string(versus.Improved): Good}[q.Change]
+}
+
 // Last is the verdict in the last run that asked the question.
 func (q PageQuestion) Last() Verdict {
 	for _, v := range slices.Backward(q.Verdicts) {

@@ -55,8 +55,9 @@ func CompareSeveral(s versus.Several, o CompareOptions) Screen {
 		Text: fmt.Sprintf("%s is the most accurate of %d; of %s, %d really differ (Holm's correction).", nameOf(first),
 			len(s.Ranking), plural(len(s.Pairs), "pair", "pairs"), differ)}},
 		Parts: append([]Part{{Gauges: gauges, Figures: true}, {Title: "Ranking; undominated: none is as good, as cheap and as fast, " +
-			"and better in one of these", Grid: ranks, Figures: true}, {Title: "Pairs, like for like", Grid: pairs, Figures: true}}, append(matrixParts(s, o.All),
-			Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}})...),
+			"and better in one of these", Grid: ranks, Figures: true}, {Title: "Pairs, like for like", Grid: pairs, Figures: true}},
+			append(matrixParts(s, o.All),
+				Part{Lines: []Text{{Tone: Faint, Text: fmt.Sprintf("Random draws start from the seed %d.", o.Seed)}}})...),
 		Next: []string{fmt.Sprintf("See what changed between two of them with `tovrel compare %s %s`.",
 			s.Pairs[0].Before.Translator, s.Pairs[0].After.Translator)}}
 }

@@ -20,7 +20,8 @@ type reviewForm struct {
 // Review lists what waits for a person, the decisions that do not count any more, and what else of a run is to be looked at. Decided is
 // how many decisions there are.
 func Review(items []ReviewItem, waiting []decision.Waiting, stale []decision.Decision, decided int) Screen {
-	screen := Screen{Data: reviewForm{append([]ReviewItem{}, items...), append([]decision.Waiting{}, waiting...), append([]decision.Decision{}, stale...), decided}}
+	screen := Screen{Data: reviewForm{append([]ReviewItem{}, items...), append([]decision.Waiting{}, waiting...),
+		append([]decision.Decision{}, stale...), decided}}
 	line := Text{Tone: Right, Text: "Nothing waits for a decision."}
 	if n := len(waiting); n > 0 {
 		line = Text{Tone: Unscored, Text: plural(n, "reply waits", "replies wait") + " for a decision."}

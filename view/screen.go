@@ -78,6 +78,7 @@ const (
 	Wrong    Tone = "wrong"
 	Failed   Tone = "failed"
 	Unscored Tone = "unscored"
+	Good     Tone = "good" // as right, of what is no verdict
 )
 
 // Grid is a table.

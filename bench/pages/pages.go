@@ -122,11 +122,17 @@ func add(in *history.Imported, run, q int) {
 	in.Run.Grounds[name] = record.Ground{Question: "q", Expected: "e", Rules: "r", Data: "d", Engine: "x"}
 	in.Run.About[name] = record.About{Dataset: "one", Tags: []string{"sum", "join"}, Features: []string{"aggregate"}}
 	expected := history.Keep(made(q, -1))
-	a := record.Attempt{Question: name, Wording: fmt.Sprintf("What did the farms of district %d deliver in each month, and at which price?", q),
+	a := record.Attempt{Question: name,
+		Wording: fmt.Sprintf("What did the farms of district %d deliver in each month, and at which price?", q),
 		Verdict: score.Right, Expected: expected.Digest, Answer: expected.Digest, Cost: 0.003, Latency: 300 * time.Millisecond,
-		Query:     fmt.Sprintf("SELECT month, farm, sum(litres) AS litres FROM loads JOIN farms USING (farm_id) WHERE district = %d GROUP BY 1, 2", q),
-		Reference: fmt.Sprintf("SELECT month, farm, sum(l.litres) AS litres FROM loads l JOIN farms f USING (farm_id) WHERE f.district = %d GROUP BY ALL", q),
-		Raw:       json.RawMessage(`{}`), Match: &record.Match{Columns: []match.ColumnPair{{Expected: 0, Answer: 0}, {Expected: 1, Answer: 1}, {Expected: 2, Answer: 2}}}}
+		Query: fmt.Sprintf("SELECT month, farm, sum(litres) AS litres FROM loads JOIN farms USING (farm_id) "+
+			"WHERE district = %d GROUP BY 1, 2", q),
+		Reference: fmt.Sprintf("SELECT month, farm, sum(l.litres) AS litres FROM loads l JOIN farms f USING (farm_id) "+
+			"WHERE f.district = %d GROUP BY ALL", q),
+		Raw: json.RawMessage(`{}`), Match: &record.Match{}}
+	for i := range 3 {
+		a.Match.Columns = append(a.Match.Columns, match.ColumnPair{Expected: i, Answer: i})
+	}
 	for i := range rows {
 		a.Match.AnswerOf = append(a.Match.AnswerOf, i)
 	}

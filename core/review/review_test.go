@@ -37,7 +37,8 @@ func TestOrderOfItems(t *testing.T) {
 		doubtful("a/doubtful"), attempt("a/failed", score.Failed), attempt("a/broke", score.Wrong), attempt("a/twice", score.Wrong),
 		doubtful("a/twice"), attempt("a/partly", score.Right), attempt("a/partly", score.Wrong)}
 	before := []record.Attempt{attempt("a/lucky", score.Lucky), attempt("a/wrong", score.Wrong), doubtful("a/doubtful"),
-		attempt("a/failed", score.Wrong), attempt("a/broke", score.Right), attempt("a/twice", score.Wrong), attempt("a/partly", score.Wrong)}
+		attempt("a/failed", score.Wrong), attempt("a/broke", score.Right), attempt("a/twice", score.Wrong),
+		attempt("a/partly", score.Wrong)}
 	items := review.Items(attempts, before, 0, 1)
 	assert.Equal(t, []string{"a/broke", "a/doubtful", "a/twice", "a/partly", "a/wrong", "a/lucky", "a/failed"}, names(items))
 	assert.True(t, items[0].IsNew)
@@ -118,7 +119,8 @@ func TestChoices(t *testing.T) {
 		decisions(doubtful("a/b")))
 	assert.Empty(t, decisions(attempt("a/b", score.Right)))
 	keys := map[string]bool{}
-	for _, c := range append(review.Item{Attempt: doubtful("a/b")}.Choices(), review.Item{Attempt: attempt("a/b", score.Wrong)}.Choices()[:2]...) {
+	of := func(a record.Attempt) []review.Choice { return review.Item{Attempt: a}.Choices() }
+	for _, c := range append(of(doubtful("a/b")), of(attempt("a/b", score.Wrong))[:2]...) {
 		assert.False(t, keys[c.Key], "the key %s is taken", c.Key)
 		keys[c.Key] = true
 	}

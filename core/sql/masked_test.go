@@ -13,11 +13,11 @@ import (
 func TestMasked(t *testing.T) {
 	for query, masked := range map[string]string{
 		"SELECT a, 'x' FROM t1 WHERE b >= 12.5": "SELECT a, '…' FROM t1 WHERE b >= …",
-		"SELECT 'it''s' -- 4711\nFROM t":         "SELECT '…'\nFROM t",
-		"SELECT /* 4711 */ \"a 1\" FROM t":       "SELECT \"a 1\" FROM t",
-		"SELECT DATE '2031-05-01', 1e3":          "SELECT DATE '…', …",
-		"SELECT 'never closed":                   "SELECT '…'",
-		"":                                       "",
+		"SELECT 'it''s' -- 4711\nFROM t":        "SELECT '…'\nFROM t",
+		"SELECT /* 4711 */ \"a 1\" FROM t":      "SELECT \"a 1\" FROM t",
+		"SELECT DATE '2031-05-01', 1e3":         "SELECT DATE '…', …",
+		"SELECT 'never closed":                  "SELECT '…'",
+		"":                                      "",
 	} {
 		assert.Equal(t, masked, sql.Masked(query), query)
 	}
@@ -33,7 +33,8 @@ func TestMaskedHoldsNoValue(t *testing.T) {
 				name := rapid.StringMatching(`[a-c][a-c_]{1,5}`).Draw(t, "name")
 				names, query = append(names, name), query+name+" "
 			case 1:
-				query += "'secret" + strings.ReplaceAll(rapid.SampledFrom([]string{"", "'", " -- ", "/*", "\n"}).Draw(t, "odd"), "'", "''") + "' "
+				odd := rapid.SampledFrom([]string{"", "''", " -- ", "/*", "\n"}).Draw(t, "odd")
+				query += "'secret" + odd + "' "
 			case 2:
 				query += rapid.SampledFrom([]string{"98765", "98765.5", "98765e2"}).Draw(t, "number") + " "
 			case 3:

@@ -1,6 +1,7 @@
 #!/bin/sh
 # Makes the screenshots of docs/screenshots from the demo data: each command in a terminal window of about 1280x800 under a
-# virtual display. Needs Xvfb, xterm and ImageMagick (Debian: xvfb xterm imagemagick fonts-dejavu-core).
+# virtual display. Needs Xvfb, xterm, ImageMagick and
+# Chromium (Debian: xvfb xterm imagemagick fonts-dejavu-core chromium).
 set -eu
 cd "$(dirname "$0")"
 program=$(cd ../.. && pwd)/tovrel
@@ -40,7 +41,15 @@ shoot scoreboard tovrel show scribe@1
 shoot side-by-side tovrel show scribe@1 milk-basics/fat-by-month
 shoot why tovrel why scribe@1 milk-basics/loads-per-farm
 shoot chart tovrel show scribe@2 desk/draw-districts
-shoot review tovrel review
+DISPLAY=:97 LANG=C.UTF-8 xterm -u8 -fa 'DejaVu Sans Mono' -fs 10 -geometry "140x46+0+0" -bg '#fbfbf8' -fg '#222222' \
+	-e sh -c "cd '$work/demo' && COLORTERM=truecolor TERM=xterm-256color '$program' review 2" & # it fills the screen, and waits for keys
+window=$!
+sleep 5
+DISPLAY=:97 import -window root review.png
+kill "$window" 2>/dev/null || true
+wait "$window" 2>/dev/null || true
+(cd "$work/demo" && "$program" report scribe@1 scribe@2 -o page.html --quiet >/dev/null 2>&1)
+chromium --headless=new --no-sandbox --hide-scrollbars --window-size=1280,800 --screenshot="$PWD/page.png" "file://$work/demo/page.html" >/dev/null 2>&1
 shoot strength tovrel set strength toolshed/last-thirty-days
 shoot lucky tovrel show 4 toolshed/fees-of-members
 size=8 geometry=178x58
@@ -55,7 +64,6 @@ cp "$work/demo/trend.png" trend.png
 cp "$work/demo/data/dairy/codes.csv" "$work/demo/expected.csv"
 sed 's/North Vale/Northvale/; /Old Lock/d' "$work/demo/data/dairy/codes.csv" >"$work/demo/answer.csv"
 shoot match tovrel match expected.csv answer.csv
-shoot data-list tovrel data list
 size=7 geometry=204x66
 shoot profile tovrel data profile toolshed
 size=9 geometry=158x52
