@@ -104,7 +104,13 @@
 	controls.addEventListener('reset', () => setTimeout(filter));
 	controls.addEventListener('input', filter);
 
-	// On paper the urgent questions are spelt out, as without scripts.
+	// On paper everything is unfolded, and the urgent questions are spelt out, as without scripts.
+	let folded = [];
+	window.addEventListener('beforeprint', () => {
+		folded = [...document.querySelectorAll('main details:not([open])')];
+		for (const d of folded) d.open = true;
+	});
+	window.addEventListener('afterprint', () => { for (const d of folded) d.open = false; });
 	const spelt = document.getElementById('spelt'), paper = document.getElementById('paper');
 	if (spelt) {
 		window.addEventListener('beforeprint', () => { paper.innerHTML = spelt.textContent; });

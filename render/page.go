@@ -25,8 +25,6 @@ const (
 	mostSpelt = 50
 	// inChunk is how many questions are compressed together: more compress better, and take longer to unfold.
 	inChunk = 25
-	// mostRows is how many rows of a table are shown at once; longer ones unfold.
-	mostRows = 60
 )
 
 // filter is a choice that narrows the list of questions.
@@ -168,7 +166,6 @@ func pageFuncs(known map[string]bool) template.FuncMap {
 		"bar":       barHTML,
 		"marked":    markedHTML,
 		"prose":     proseHTML,
-		"long":      func(g *view.Grid) bool { return len(g.Rows) > mostRows },
 		"indented":  func(name string) bool { return strings.HasPrefix(name, " ") },
 		"grid":      func(g *view.Grid) template.HTML { return gridHTML(g, known) },
 		"mostOf": func(bars []view.Bar) int {
@@ -224,15 +221,15 @@ func gaugeHTML(g any) template.HTML {
 	case view.Gauge:
 		one = g
 	}
-	const wide = 300
+	const wide = 230
 	at := func(share float64) float64 { return 5 + share*wide }
 	words := fmt.Sprintf("%s (%s to %s)", view.Percent(one.Value), view.Percent(one.Low), view.Percent(one.High))
 	if one.High == 0 {
 		words = one.Note
 	}
 	//nolint:gosec // numbers, and escaped words
-	return template.HTML(fmt.Sprintf(`<div class="gauge"><span class="name">%s</span><svg width="310" height="18" role="img" `+
-		`aria-label="%s"><path d="M5 9H305M5 4V14M305 4V14" stroke="currentColor" stroke-opacity=".35"/>`+
+	return template.HTML(fmt.Sprintf(`<div class="gauge"><span class="name">%s</span><svg width="240" height="18" role="img" `+
+		`aria-label="%s"><path d="M5 9H235M5 4V14M235 4V14" stroke="currentColor" stroke-opacity=".35"/>`+
 		`<path d="M%.1f 9H%.1f" stroke="currentColor" stroke-width="3"/><circle cx="%.1f" cy="9" r="5" fill="currentColor"/></svg>`+
 		`<span>%s</span></div>`, escaped(one.Name), escaped(words), at(one.Low), at(one.High),
 		at(one.Value), escaped(words)))

@@ -335,7 +335,7 @@ func faultChangeParts(faults []versus.FaultChange) []Part {
 	parts := []Part{{Title: "Main faults that moved most, like for like", Grid: g, Figures: true}}
 	if more := len(moved) - len(g.Rows); more > 0 {
 		parts = append(parts, Part{Lines: []Text{{Tone: Faint,
-			Text: fmt.Sprintf("And %s; all with `--output json`.", plural(more, "more fault", "more faults"))}}})
+			Text: fmt.Sprintf("And %s; all with `--output json`.", plural(more, "more fault", "more faults"))}}, Figures: true})
 	}
 	return parts
 }

@@ -183,15 +183,30 @@ func RunName(r record.Run) string {
 	return fmt.Sprintf("%s (run %d)", r.Translator, r.ID)
 }
 
-// topOf is the head of a page: every question has its own place below, and commands are of no use there.
+// mostInTop is how many rows a table at the head of a page shows before it is folded.
+const mostInTop = 16
+
+// topOf is the head of a page: what is drawn first, then what changed, then the figures. Every question has its own place below, and
+// commands are of no use there.
 func topOf(s Screen, bare bool) Screen {
 	out := Screen{Headline: s.Headline}
 	for _, p := range s.Parts {
 		if g := p.Grid; g != nil && (g.Machine || len(g.Rows) == 0) || p.EachQuestion || bare && !p.Figures {
 			continue
 		}
+		p.Folded = p.Grid != nil && len(p.Grid.Rows) > mostInTop
 		out.Parts = append(out.Parts, p)
 	}
+	place := func(p Part) int {
+		switch {
+		case p.Gauge != nil || p.Gauges != nil:
+			return 0
+		case !p.Figures:
+			return 1
+		}
+		return 2
+	}
+	slices.SortStableFunc(out.Parts, func(a, b Part) int { return cmp.Compare(place(a), place(b)) })
 	return out
 }
 

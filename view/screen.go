@@ -55,6 +55,7 @@ type Part struct {
 
 	Figures      bool // figures of runs alone: no value of the data
 	EachQuestion bool // what a page has in a list of its own
+	Folded       bool // on a page it is unfolded first
 }
 
 // Text is a line with a tone; the mark of a verdict stands before it where one is set.
