@@ -5,6 +5,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -158,6 +159,35 @@ func TestReviewOfADoubtfulReply(t *testing.T) {
 	s.shows("Taken back")
 	_, err = os.Stat(filepath.Join(dir, "golden", "decisions", "rain.jsonl"))
 	assert.ErrorIs(t, err, os.ErrNotExist, "it was not there before")
+}
+
+// The query is copied, the golden set opened at its question, in a terminal of 16 colours.
+func TestReviewLeadsElsewhere(t *testing.T) {
+	dir := reviewWorkspace(t)
+	opened := filepath.Join(dir, "opened")
+	editor := filepath.Join(dir, "editor.sh")
+	require.NoError(t, os.WriteFile(editor, []byte("#!/bin/sh\necho \"$@\" > "+opened+"\n"), 0o755))
+	s := inTerminal(t, 120, 40, dir, "EDITOR="+editor, "env -u TMUX -u COLORTERM TERM=xterm-16color "+program(t)+" review --sample 5")
+	s.tmux("set-option", "-g", "set-clipboard", "on")
+	s.shows("0 of 4 decided")
+	colours := regexp.MustCompile(`\x1b\[[0-9;]*[34]8;`).FindAllString(s.tmux("capture-pane", "-e", "-p", "-t", "0"), -1)
+	assert.Empty(t, colours, "colours beyond the sixteen")
+	s.keys("/", "towns", "Enter", "c")
+	s.shows("The query is copied")
+	assert.Equal(t, "SELECT count(town) AS n FROM t", strings.TrimSpace(s.tmux("show-buffer")))
+	s.keys("o")
+	s.shows("Back from the editor.")
+	said, err := os.ReadFile(opened)
+	require.NoError(t, err)
+	assert.Equal(t, "+12 "+filepath.Join(dir, "golden", "rain.md"), strings.TrimSpace(string(said)))
+	s.keys("/", "Escape", "/", "rain/all", "Enter", "Enter")
+	s.shows("There is nothing to decide about this one.")
+	s.keys("u")
+	s.shows("There is no decision of this review to take back.")
+	s.keys("/", "Escape", "/", "nothing like it", "Enter")
+	s.shows("nothing to look at")
+	s.keys("c", "o", "Enter", "Down", "q")
+	s.shows("No decision was taken.")
 }
 
 // A kill at any moment leaves every file whole: as it was, or as it was to be.

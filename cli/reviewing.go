@@ -10,6 +10,7 @@ import (
 
 	"github.com/aymanbagabas/go-udiff"
 
+	"tovrel/attempt"
 	"tovrel/core/decision"
 	"tovrel/core/golden"
 	"tovrel/core/record"
@@ -52,10 +53,37 @@ func (a *app) reviewed(source *runSource, name string, sample int, seed uint64) 
 			before = was.attempts
 		}
 	}
-	items := slices.DeleteFunc(review.Items(r.attempts, before, sample, seed), func(i review.Item) bool {
-		return r.About[i.Question].KnownWrong != "" // it is decided
-	})
+	if r.file == "" { // as it was judged last
+		_, attempts, has, err := source.store.LatestRescoring(r.ID)
+		if err != nil {
+			return nil, err
+		}
+		if has {
+			source.decide(attempts)
+			r.attempts = attempts
+		}
+	}
+	known := a.knownWrongNow(source, r.Run)
+	items := slices.DeleteFunc(review.Items(r.attempts, before, sample, seed), func(i review.Item) bool { return known[i.Question] })
 	return &reviewing{a: a, source: source, run: r, name: cmp.Or(name, fmt.Sprint(r.ID)), items: items}, nil
+}
+
+// knownWrongNow are the questions that are decided already: known to be wrong when the run was made, or today.
+func (a *app) knownWrongNow(source *runSource, r record.Run) map[string]bool {
+	known := map[string]bool{}
+	for name, about := range r.About {
+		known[name] = about.KnownWrong != ""
+	}
+	questions, err := a.questions(source.w, record.Options{})
+	if err != nil { // set check tells what is wrong with them
+		return known
+	}
+	for _, c := range questions {
+		for _, name := range attempt.NamesOf(c) {
+			known[name] = known[name] || c.Question.KnownWrong != ""
+		}
+	}
+	return known
 }
 
 // detail is what is shown of an item.

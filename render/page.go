@@ -25,7 +25,21 @@ const (
 	mostSpelt = 50
 	// inChunk is how many questions are compressed together: more compress better, and take longer to unfold.
 	inChunk = 25
+	// mostOfText and mostOfQuery are how many characters of a text and of a query a page has: data may be of any size.
+	mostOfText, mostOfQuery = 2_000, 50_000
 )
+
+// within is a text of at most so many characters, cut in the middle.
+func within(text string, most int) string {
+	if len(text) <= most {
+		return text
+	}
+	all := []rune(text)
+	if len(all) <= most {
+		return text
+	}
+	return string(all[:most/2]) + " … " + string(all[len(all)-most/2:])
+}
 
 // filter is a choice that narrows the list of questions.
 type filter struct {
@@ -183,13 +197,13 @@ func wordsOf(words any) string { return strings.Trim(fmt.Sprint(words), "[]") }
 
 // markedHTML is a query with its marks of a difference as marks of the page.
 func markedHTML(text string) template.HTML {
-	safe := template.HTMLEscapeString(Plain(text))
+	safe := template.HTMLEscapeString(Plain(within(text, mostOfQuery)))
 	return template.HTML(strings.NewReplacer("‹", "<mark>", "›", "</mark>").Replace(balanced(safe))) //nolint:gosec // escaped
 }
 
 // proseHTML is a sentence, in which what stands between backquotes is code.
 func proseHTML(text string) template.HTML {
-	parts := strings.Split(escaped(text), "`")
+	parts := strings.Split(escaped(within(text, mostOfText)), "`")
 	var b strings.Builder
 	for i, part := range parts {
 		switch {

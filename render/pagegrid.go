@@ -57,7 +57,7 @@ func writeCell(b *strings.Builder, g *view.Grid, i int, c view.Cell, known map[s
 	switch {
 	case rule:
 	case c.Differs:
-		b.WriteString("<mark>" + escaped(c.Show()) + "</mark>")
+		b.WriteString("<mark>" + escaped(within(c.Show(), mostOfText)) + "</mark>")
 	case known[c.Text]:
 		b.WriteString(`<a href="#` + escaped(c.Text) + `">` + escaped(c.Text) + "</a>")
 	case c.Verdict != "" || c.Tone != "":

@@ -26,6 +26,7 @@ type Page struct {
 type PageQuestion struct {
 	Name, Text   string
 	Set, Dataset string
+	Thread       string // the question that it follows, or whose thread it is in; "" for none
 	Tags         []string
 	Verdicts     []Verdict // a run each: of the attempt that shows most; "" where the run did not ask
 	Faults       []string  // the main ones, of any run
@@ -77,6 +78,9 @@ func NewPage(runs []PageRun, top Screen, changes map[string]versus.FlipKind, bar
 // add adds what a run did with the question.
 func (q *PageQuestion) add(r PageRun, attempts []record.Attempt, bare bool) error {
 	about := r.Run.About[q.Name]
+	if about.Thread != "" && about.Thread != q.Name {
+		q.Thread = about.Thread
+	}
 	q.Dataset, q.Tags = cmp.Or(about.Dataset, q.Dataset), append(q.Tags, about.Tags...)
 	slices.Sort(q.Tags)
 	q.Tags = slices.Compact(q.Tags)

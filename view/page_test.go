@@ -56,6 +56,7 @@ func TestOrderOfAPage(t *testing.T) {
 	assert.Equal(t, []string{"filter-missing"}, lost.Faults)
 	assert.True(t, lost.Urgent())
 	assert.Len(t, lost.Details, 2)
+	assert.Empty(t, lost.Thread)
 	gone := p.Questions[2]
 	assert.Equal(t, []view.Verdict{score.Wrong, ""}, gone.Verdicts)
 	assert.Equal(t, "a@1 (run 1): wrong, 4711 differs", gone.Latest().Heading.Text)
@@ -63,6 +64,19 @@ func TestOrderOfAPage(t *testing.T) {
 	list := p.List().Grid
 	assert.Len(t, list.Rows, 8)
 	assert.Equal(t, "regressed", list.Rows[0][4].Text)
+}
+
+// A follow-up leads to the question that began its thread.
+func TestThreadsOnAPage(t *testing.T) {
+	run := pageRun(1, "a@1", map[string]score.Verdict{"s/first": score.Right, "s/then": score.Right})
+	run.Run.About["s/first"], run.Run.About["s/then"] = record.About{Thread: "s/first"}, record.About{Thread: "s/first"}
+	p, err := view.NewPage([]view.PageRun{run}, view.Screen{}, nil, false)
+	require.NoError(t, err)
+	assert.Empty(t, p.Questions[0].Thread)
+	assert.Equal(t, "s/first", p.Questions[1].Thread)
+	var b bytes.Buffer
+	require.NoError(t, render.Page(&b, p))
+	assert.Contains(t, b.String(), `follows <a href="#s%2ffirst">s/first</a>`)
 }
 
 // A page without values keeps what is marked as figures alone, and of its questions neither reasons nor values of queries.
@@ -83,6 +97,24 @@ func TestBarePage(t *testing.T) {
 	assert.Contains(t, b.String(), "filter-missing (proved)")
 	_, err = view.NewPage([]view.PageRun{run}, top, nil, false)
 	assert.ErrorContains(t, err, "no table is read")
+}
+
+// A cell, a reason or a query of any size leaves a page that can be opened.
+func TestPageOfLongTexts(t *testing.T) {
+	run := pageRun(1, "a@1", map[string]score.Verdict{"s/bad": score.Wrong})
+	a := &run.Attempts[0]
+	long := strings.Repeat("ä", 1_000_000)
+	a.Why, a.Query, a.Faults[0].Evidence = "begins "+long+" ends", "SELECT '"+long+"' -- the end", long
+	top := view.Screen{Parts: []view.Part{{Grid: &view.Grid{Columns: []view.Column{{Name: "a"}},
+		Rows: [][]view.Cell{{{Text: long, Differs: true}}}}}}}
+	p, err := view.NewPage([]view.PageRun{run}, top, nil, false)
+	require.NoError(t, err)
+	var b bytes.Buffer
+	require.NoError(t, render.Page(&b, p))
+	assert.Less(t, b.Len(), 300_000)
+	for _, part := range []string{"begins ", " ends", "the end", " … "} {
+		assert.Contains(t, b.String(), part)
+	}
 }
 
 var (
