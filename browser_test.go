@@ -57,7 +57,7 @@ type browser struct {
 func chromium(t *testing.T) context.Context {
 	t.Helper()
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(needs(t, "chromium")), chromedp.NoSandbox,
-		chromedp.WindowSize(1280, 800))
+		chromedp.WindowSize(1280, 800), chromedp.WSURLReadTimeout(2*time.Minute)) // on a busy machine it starts slowly
 	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
 	t.Cleanup(stop)
 	ctx, end := chromedp.NewContext(allocator)
@@ -80,7 +80,7 @@ func open(in context.Context, t *testing.T, file, after string, before ...step) 
 	tab, stop := chromedp.NewContext(in)
 	t.Cleanup(stop)
 	require.NoError(t, chromedp.Do(tab, chromedp.Navigate("about:blank")))
-	ctx, late := context.WithTimeout(tab, 2*time.Minute)
+	ctx, late := context.WithTimeout(tab, 5*time.Minute)
 	t.Cleanup(late)
 	b := &browser{t: t, ctx: ctx, requests: map[network.RequestID]string{}}
 	require.NoError(t, chromedp.Listen(ctx, func(event any) { b.hear(file, event) }))
@@ -138,7 +138,7 @@ func (b *browser) run(statements string) {
 // until waits for an expression to hold.
 func (b *browser) until(expression string) {
 	b.t.Helper()
-	_, err := chromedp.Run(b.ctx, chromedp.Poll[bool]("!!("+expression+")", chromedp.WithPollingTimeout(20*time.Second)))
+	_, err := chromedp.Run(b.ctx, chromedp.Poll[bool]("!!("+expression+")", chromedp.WithPollingTimeout(time.Minute)))
 	require.NoError(b.t, err, expression)
 }
 

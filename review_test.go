@@ -51,7 +51,7 @@ func (s *screenful) keys(all ...string) {
 func (s *screenful) shows(words string) string {
 	s.t.Helper()
 	screen := ""
-	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 		if screen = s.tmux("capture-pane", "-p", "-t", "0"); strings.Contains(screen, words) {
 			return screen
 		}
@@ -174,7 +174,10 @@ func TestReviewLeadsElsewhere(t *testing.T) {
 	assert.Empty(t, colours, "colours beyond the sixteen")
 	s.keys("/", "towns", "Enter", "c")
 	s.shows("The query is copied")
-	assert.Equal(t, "SELECT count(town) AS n FROM t", strings.TrimSpace(s.tmux("show-buffer")))
+	require.Eventually(t, func() bool {
+		out, err := exec.Command("tmux", "-S", s.socket, "show-buffer").Output()
+		return err == nil && strings.TrimSpace(string(out)) == "SELECT count(town) AS n FROM t"
+	}, 20*time.Second, 100*time.Millisecond)
 	s.keys("o")
 	s.shows("Back from the editor.")
 	said, err := os.ReadFile(opened)
