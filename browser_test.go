@@ -278,7 +278,6 @@ func guarded(in context.Context, t *testing.T, file string) {
 // hostileWorkspace is a workspace whose data, questions and replies would do harm on a page that does not escape them.
 func hostileWorkspace(t *testing.T) string {
 	t.Helper()
-	dir := t.TempDir()
 	long := strings.Repeat("long", 50)
 	evil := `</script><script>window.ran=1</script><img src=x onerror="window.ran=2">`
 	rows := "name,amount\n"
@@ -292,7 +291,7 @@ func hostileWorkspace(t *testing.T) string {
 		return string(line) + "\n"
 	}
 	quoted := strings.ReplaceAll(evil, "'", "''")
-	for name, body := range map[string]string{
+	return ranIn(t, map[string]string{
 		"tovrel.yaml": "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators: {odd@1: {kind: recorded, file: r.jsonl}}\n",
 		"t.csv":       rows,
 		"golden/bad.md": "---\ngolden-set: bad\ndataset: one\n---\n\n" +
@@ -305,16 +304,7 @@ func hostileWorkspace(t *testing.T) string {
 			reply("right-to-left", "SELECT '\u202e'||name AS name, amount+1 AS amount FROM t") +
 			reply("long", "SELECT amount AS "+long+"x FROM t") +
 			reply("much", "SELECT a.amount AS a, b.amount AS b, 1 AS c, 2 AS d, 3 AS e FROM t a, t b LIMIT 20000"),
-	} {
-		path := filepath.Join(dir, name)
-		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
-		require.NoError(t, os.WriteFile(path, []byte(body), 0o644))
-	}
-	cmd := exec.Command(program(t), "run", "-t", "odd@1", "--quiet")
-	cmd.Dir = dir
-	out, err := cmd.CombinedOutput()
-	require.Contains(t, []int{0, 1}, cmd.ProcessState.ExitCode(), "%s %v", out, err)
-	return dir
+	})
 }
 
 // What stands in data, questions and replies stays text on a page, however it is written.

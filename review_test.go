@@ -63,8 +63,7 @@ func (s *screenful) shows(words string) string {
 // reviewWorkspace is a workspace with a run of one right answer, two wrong ones, one doubtful reply.
 func reviewWorkspace(t *testing.T) string {
 	t.Helper()
-	dir := t.TempDir()
-	for name, body := range map[string]string{
+	return ranIn(t, map[string]string{
 		"tovrel.yaml": "tovrel: 1\ndatasets: {one: {tables: {t: t.csv}}}\ntranslators: {odd@1: {kind: recorded, file: r.jsonl}}\n",
 		"t.csv":       "town,rain\nKiel,3\nUlm,5\nKiel,4\n",
 		"golden/rain.md": "---\ngolden-set: rain\ndataset: one\n---\n\n" +
@@ -77,7 +76,14 @@ func reviewWorkspace(t *testing.T) string {
 {"id": "rain/by-town", "reply": {"id": "rain/by-town", "query": "SELECT town, avg(rain) AS rain FROM t GROUP BY 1"}}
 {"id": "rain/what", "reply": {"id": "rain/what", "text": "It falls from clouds, I think."}}
 `,
-	} {
+	})
+}
+
+// ranIn is a workspace of some files, in which the translator odd@1 was run.
+func ranIn(t *testing.T, files map[string]string) string {
+	t.Helper()
+	dir := t.TempDir()
+	for name, body := range files {
 		path := filepath.Join(dir, name)
 		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
 		require.NoError(t, os.WriteFile(path, []byte(body), 0o644))

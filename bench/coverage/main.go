@@ -1,6 +1,6 @@
-// Command coverage simulates how often the intervals hold the truth: of a run's accuracy and of the difference of two runs, at 6 to 500
-// questions, with 1 to 10 repeats that come out alike or each for itself, with weights and in threads, averaged over true rates from 0.05
-// to 0.95; in brackets the least at a rate from 0.1 to 0.9. It prints a Markdown table.
+// Command coverage simulates how often the intervals hold the truth: of a run's accuracy, of the difference of two runs of the same rate,
+// and of two runs of two rates, at 6 to 500 questions, with 1 to 10 repeats that come out alike or each for itself, with weights and in
+// threads, averaged over true rates from 0.05 to 0.95; in brackets the least at a rate from 0.1 to 0.9. It prints a Markdown table.
 package main
 
 import (
@@ -39,6 +39,7 @@ var sizes = []int{6, 10, 20, 50, 100, 200, 500}
 func main() {
 	seed := flag.Uint64("seed", 1, "start of the random draws")
 	cases := flag.Int("cases", 200, "runs drawn at each of 19 rates")
+	least := flag.Int("least", 20, "runs drawn where there are many attempts")
 	flag.Parse()
 	fmt.Print("| questions |")
 	for _, n := range sizes {
@@ -46,18 +47,18 @@ func main() {
 	}
 	fmt.Println("\n| --- |" + dashes(len(sizes)))
 	for i, d := range designs {
-		held := make([][2]string, len(sizes))
+		held := make([][3]string, len(sizes))
 		var wg sync.WaitGroup
 		slots := make(chan struct{}, runtime.GOMAXPROCS(0))
 		for j, n := range sizes {
 			wg.Go(func() {
 				slots <- struct{}{}
 				defer func() { <-slots }()
-				held[j] = d.coverage(rand.New(rand.NewPCG(*seed, uint64(100*i+j))), n, max(20, *cases*50/max(50, n*d.repeats)))
+				held[j] = d.coverage(rand.New(rand.NewPCG(*seed, uint64(100*i+j))), n, max(*least, *cases*50/max(50, n*d.repeats)))
 			})
 		}
 		wg.Wait()
-		for what, name := range []string{"accuracy", "difference"} {
+		for what, name := range []string{"accuracy", "no difference", "difference"} {
 			fmt.Printf("| %s: %s |", d.name, name)
 			for j := range sizes {
 				fmt.Printf(" %s |", held[j][what])
@@ -75,22 +76,22 @@ func dashes(n int) string {
 	return out
 }
 
-// coverage is how often the intervals hold the truth, in percent.
-func (d design) coverage(r *rand.Rand, questions, cases int) [2]string {
-	var held, least [2]float64
-	least = [2]float64{1, 1}
+// coverage is how often the intervals hold the truth, in percent: of a rate, of no difference, and of the difference to any other rate.
+func (d design) coverage(r *rand.Rand, questions, cases int) [3]string {
+	const step, first, last = 5, 5, 95 // rates in percent
+	var held [3]float64
+	least := [3]float64{1, 1, 1}
 	rates := 0
-	for percent := 5; percent <= 95; percent += 5 {
+	for percent := first; percent <= last; percent += step {
 		rate := float64(percent) / 100
-		var hits [2]float64
-		for range cases {
-			c := versus.Compare(d.side(r, 1, questions, rate), d.side(r, 2, questions, rate), r)
-			if i := c.After.Interval; i[0] <= rate && rate <= i[1] {
-				hits[0]++
-			}
-			if c.Interval[0] <= 0 && 0 <= c.Interval[1] {
-				hits[1]++
-			}
+		var hits [3]float64
+		for n := range cases {
+			other := float64(first+step*(n%(1+(last-first)/step))) / 100
+			one, same := d.side(r, 1, questions, rate), d.side(r, 2, questions, rate)
+			c := versus.Compare(one, same, r)
+			count(&hits[0], *c.After.Interval, rate)
+			count(&hits[1], c.Interval, 0)
+			count(&hits[2], versus.Compare(one, d.side(r, 2, questions, other), r).Interval, other-rate)
 		}
 		rates++
 		for i := range hits {
@@ -101,11 +102,19 @@ func (d design) coverage(r *rand.Rand, questions, cases int) [2]string {
 			}
 		}
 	}
-	var out [2]string
+	var out [3]string
 	for i := range out {
 		out[i] = fmt.Sprintf("%.1f (%.0f)", 100*held[i]/float64(rates), 100*least[i])
 	}
 	return out
+}
+
+// count counts an interval that holds the truth.
+func count(hits *float64, interval [2]float64, truth float64) {
+	const rounding = 1e-9
+	if interval[0] <= truth+rounding && truth-rounding <= interval[1] {
+		*hits++
+	}
 }
 
 // side draws a run.
