@@ -111,8 +111,9 @@ func (a *app) toReport(ctx context.Context, source *runSource, o reportOptions, 
 
 // reported is what is written to files: a screen, and as a page.
 type reported struct {
-	screen view.Screen
-	page   func() (view.Page, error)
+	screen  view.Screen
+	page    func() (view.Page, error) // nil where there is none
+	changed bool                      // it tells of several runs
 }
 
 // reported makes what is written of a screen and the runs that it tells of.
@@ -131,7 +132,7 @@ func (s *runSource) reported(screen view.Screen, runs []stored, changes map[stri
 	if has {
 		screen.Charts = append(screen.Charts, past)
 	}
-	return reported{screen, func() (view.Page, error) { return view.NewPage(all, screen, changes, bare) }}, nil
+	return reported{screen, func() (view.Page, error) { return view.NewPage(all, screen, changes, bare) }, len(runs) > 1}, nil
 }
 
 // pastOf draws the accuracy over time of the translators of some runs; false where the history has no more than one run of any.
@@ -185,42 +186,57 @@ func checkForm(path string) error {
 
 // writeReport writes a report to a file in the form of its ending.
 func (a *app) writeReport(path string, r reported) error {
-	ending := strings.ToLower(filepath.Ext(path))
-	form := func(w io.Writer) error { return reportForms[ending](w, r.screen) }
-	switch {
-	case ending == pageEnding:
-		page, err := r.page()
-		if err != nil {
-			return err
-		}
-		form = func(w io.Writer) error { return render.Page(w, page) }
-	case ending == ".xlsx" && r.page != nil:
-		page, err := r.page()
-		if err != nil {
-			return err
-		}
-		sheets := r.screen
-		sheets.Parts = append(slices.Clone(sheets.Parts), page.List())
-		form = func(w io.Writer) error { return render.Workbook(w, sheets) }
-	case ending == ".csv" && a.forSpreadsheet:
-		form = func(w io.Writer) error {
-			return render.Screen(w, r.screen, render.CSV, render.Options{ForSpreadsheet: true})
-		}
-	case ending == ".md":
-		beside := strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) + "-"
-		for _, c := range r.screen.Charts {
-			chart := filepath.Join(filepath.Dir(path), beside+c.Name+".svg")
-			if err := writeFile(chart, func(w io.Writer) error { return render.ChartSVG(w, c) }); err != nil {
-				return err
-			}
-		}
-		form = func(w io.Writer) error {
-			return render.Screen(w, r.screen, render.Markdown, render.Options{ChartsBeside: beside})
-		}
+	form, err := a.formOf(path, r)
+	if err != nil {
+		return err
 	}
 	if err := writeFile(path, form); err != nil {
 		return err
 	}
 	a.say("Wrote %s.", path)
 	return nil
+}
+
+// formOf is what writes a report in the form of a file's ending.
+func (a *app) formOf(path string, r reported) (func(io.Writer) error, error) {
+	ending := strings.ToLower(filepath.Ext(path))
+	needsPage := ending == pageEnding || ending == ".xlsx" || ending == ".md" && r.changed
+	var page view.Page
+	if needsPage && r.page != nil {
+		var err error
+		if page, err = r.page(); err != nil {
+			return nil, err
+		}
+	}
+	screen := r.screen
+	switch ending {
+	case pageEnding:
+		return func(w io.Writer) error { return render.Page(w, page) }, nil
+	case ".xlsx":
+		if r.page != nil {
+			screen.Parts = append(slices.Clone(screen.Parts), page.List())
+		}
+	case ".csv":
+		return func(w io.Writer) error {
+			return render.Screen(w, screen, render.CSV, render.Options{ForSpreadsheet: a.forSpreadsheet})
+		}, nil
+	case ".md":
+		screen.Parts = append(slices.Clone(screen.Parts), page.SpeltParts()...)
+		return besideCharts(path, screen)
+	}
+	return func(w io.Writer) error { return reportForms[ending](w, screen) }, nil
+}
+
+// besideCharts writes a screen's charts beside a Markdown file, and is what writes the file.
+func besideCharts(path string, s view.Screen) (func(io.Writer) error, error) {
+	beside := strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) + "-"
+	for _, c := range s.Charts {
+		chart := filepath.Join(filepath.Dir(path), beside+c.Name+".svg")
+		if err := writeFile(chart, func(w io.Writer) error { return render.ChartSVG(w, c) }); err != nil {
+			return nil, err
+		}
+	}
+	return func(w io.Writer) error {
+		return render.Screen(w, s, render.Markdown, render.Options{ChartsBeside: beside})
+	}, nil
 }

@@ -39,33 +39,37 @@ func (a *app) reviewed(source *runSource, name string, sample int, seed uint64) 
 	}
 	var before []record.Attempt
 	if r.file == "" {
-		earlier := r.Run
-		earlier.Translator = versus.BaseName(r.Translator) // of any version
-		id, err := runBefore(source, earlier)
-		if err != nil {
+		if before, err = source.before(r.Run); err != nil {
 			return nil, err
 		}
-		if id != "" {
-			was, err := source.whole(id)
-			if err != nil {
-				return nil, err
-			}
-			before = was.attempts
-		}
-	}
-	if r.file == "" { // as it was judged last
-		_, attempts, has, err := source.store.LatestRescoring(r.ID)
-		if err != nil {
+		if r.attempts, err = source.lastJudged(r); err != nil {
 			return nil, err
-		}
-		if has {
-			source.decide(attempts)
-			r.attempts = attempts
 		}
 	}
 	known := a.knownWrongNow(source, r.Run)
 	items := slices.DeleteFunc(review.Items(r.attempts, before, sample, seed), func(i review.Item) bool { return known[i.Question] })
 	return &reviewing{a: a, source: source, run: r, name: cmp.Or(name, fmt.Sprint(r.ID)), items: items}, nil
+}
+
+// before are the attempts of the complete run before a run, of any version of its translator; nil where there is none.
+func (s *runSource) before(r record.Run) ([]record.Attempt, error) {
+	r.Translator = versus.BaseName(r.Translator)
+	name, err := runBefore(s, r)
+	if err != nil || name == "" {
+		return nil, err
+	}
+	was, err := s.whole(name)
+	return was.attempts, err
+}
+
+// lastJudged are a run's attempts as they were judged last.
+func (s *runSource) lastJudged(r stored) ([]record.Attempt, error) {
+	_, attempts, has, err := s.store.LatestRescoring(r.ID)
+	if err != nil || !has {
+		return r.attempts, err
+	}
+	s.decide(attempts)
+	return attempts, nil
 }
 
 // knownWrongNow are the questions that are decided already: known to be wrong when the run was made, or today.
@@ -102,7 +106,6 @@ func (r *reviewing) detail(i int) (view.Screen, error) {
 type proposed struct {
 	changes []files.Change
 	diff    string
-	says    string
 }
 
 // propose makes what a decision about an item would write; nothing is written.
@@ -111,7 +114,7 @@ func (r *reviewing) propose(ctx context.Context, i int, kind, words string) (pro
 	if err != nil {
 		return proposed{}, err
 	}
-	out := proposed{changes: changes, says: r.items[i].Question + ": " + kind}
+	out := proposed{changes: changes}
 	for _, c := range changes {
 		path := r.source.w.Relative(c.Path)
 		out.diff += udiff.Unified(path, path, string(c.Was), string(c.Text))

@@ -21,8 +21,6 @@ import (
 )
 
 const (
-	// mostSpelt is how many questions are spelt out for those who have no scripts or print.
-	mostSpelt = 50
 	// inChunk is how many questions are compressed together: more compress better, and take longer to unfold.
 	inChunk = 25
 	// mostOfText and mostOfQuery are how many characters of a text and of a query a page has: data may be of any size.
@@ -53,10 +51,10 @@ type filled struct {
 	Style, Script         any
 	StyleHash, ScriptHash string
 	Filters               []filter
-	Spelt                 []view.PageQuestion
-	More                  int             // how many of the urgent ones are spelt out, where not all are
-	Chunks                []template.HTML // in base 64
-	Changed               bool            // some question changed between the runs
+	Urgent                []view.PageQuestion // spelt out
+	More                  int                 // how many these are, where there are more
+	Chunks                []template.HTML     // in base 64
+	Changed               bool                // some question changed between the runs
 }
 
 // Page writes a report as one page that opens anywhere. It errs where a chart cannot be drawn or the writer fails.
@@ -72,15 +70,9 @@ func Page(w io.Writer, p view.Page) error {
 	f := filled{Page: p, Style: template.CSS(page.Style), Script: template.JS(page.Script), //nolint:gosec // our own files
 		StyleHash: hashOf(page.Style), ScriptHash: hashOf(page.Script), Filters: filtersOf(p)}
 	f.Changed = slices.ContainsFunc(p.Questions, func(q view.PageQuestion) bool { return q.Change != "" })
-	for _, q := range p.Questions {
-		if !q.Urgent() {
-			continue
-		}
-		if len(f.Spelt) == mostSpelt {
-			f.More = mostSpelt
-			break
-		}
-		f.Spelt = append(f.Spelt, q)
+	all := false
+	if f.Urgent, all = p.Spelt(); !all {
+		f.More = len(f.Urgent)
 	}
 	if f.Chunks, err = chunksOf(t, p.Questions); err != nil {
 		return err

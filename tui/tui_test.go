@@ -213,7 +213,8 @@ func TestScreenFits(t *testing.T) {
 			Paint: func(s string) string { return s }})
 		for range rapid.IntRange(0, 30).Draw(t, "steps") {
 			if rapid.IntRange(0, 9).Draw(t, "what") == 0 {
-				m.Update(tea.WindowSizeMsg{Width: rapid.IntRange(50, 200).Draw(t, "width"), Height: rapid.IntRange(8, 60).Draw(t, "height")})
+				m.Update(tea.WindowSizeMsg{Width: rapid.IntRange(50, 200).Draw(t, "width"),
+					Height: rapid.IntRange(8, 60).Draw(t, "height")})
 			}
 			press(m, rapid.SampledFrom(keys).Draw(t, "key"))
 			lines := strings.Split(m.View(), "\n")

@@ -166,6 +166,45 @@ func (p Page) List() Part {
 		declare(Column{Name: "tags"}, func(q PageQuestion) Cell { return text(strings.Join(q.Tags, " ")) }))...)}
 }
 
+// mostSpelt is how many questions are spelt out for those who cannot unfold them.
+const mostSpelt = 50
+
+// Spelt are the questions that are spelt out where none can be unfolded, and whether they are all that are urgent.
+func (p Page) Spelt() (urgent []PageQuestion, all bool) {
+	for _, q := range p.Questions {
+		if !q.Urgent() {
+			continue
+		}
+		if len(urgent) == mostSpelt {
+			return urgent, false
+		}
+		urgent = append(urgent, q)
+	}
+	return urgent, true
+}
+
+// SpeltParts are the same questions as parts of a screen, each with what the last run did.
+func (p Page) SpeltParts() []Part {
+	urgent, all := p.Spelt()
+	var parts []Part
+	for _, q := range urgent {
+		latest := q.Latest()
+		parts = append(parts, Part{Title: q.Name, Lines: []Text{latest.Heading}})
+		for _, part := range latest.Parts {
+			if part.Grid != nil {
+				g := *part.Grid
+				g.Main = false
+				part.Grid = &g
+			}
+			parts = append(parts, part)
+		}
+	}
+	if !all {
+		parts = append(parts, Part{Lines: []Text{{Text: fmt.Sprintf("These are the first %d of what regressed or is wrong.", mostSpelt)}}})
+	}
+	return parts
+}
+
 // tellingOf is which attempt shows most: the first that is not right.
 func tellingOf(attempts []record.Attempt) int {
 	return max(0, slices.IndexFunc(attempts, func(a record.Attempt) bool { return a.Verdict != score.Right }))
