@@ -53,14 +53,9 @@ func (a *app) showAbreast(rescored bool, names []string, question string) error 
 	var all []view.Answerer
 	var sides []versus.Side
 	for _, name := range names {
-		r, err := source.whole(name)
+		r, err := source.shown(name, rescored)
 		if err != nil {
 			return err
-		}
-		if rescored {
-			if r.attempts, err = source.rescored(r); err != nil {
-				return err
-			}
 		}
 		one := view.Answerer{Run: r.Run}
 		if one.Attempt, one.Others, err = ofQuestion(r.attempts, question); err != nil {
@@ -84,14 +79,9 @@ func (a *app) showRun(rescored bool, name string, question ...string) error {
 		return err
 	}
 	defer source.close()
-	r, err := source.whole(name)
+	r, err := source.shown(name, rescored)
 	if err != nil {
 		return err
-	}
-	if rescored {
-		if r.attempts, err = source.rescored(r); err != nil {
-			return err
-		}
 	}
 	if len(question) == 0 {
 		return a.show(view.Scoreboard(r.Run, r.attempts))
@@ -107,7 +97,16 @@ func (a *app) showRun(rescored bool, name string, question ...string) error {
 	return a.show(view.Question(r.Run, chosen, tables, others))
 }
 
-// rescored are a run's attempts as they were judged last.
+// shown is a run with its whole attempts: as it was made, or as it was judged last.
+func (s *runSource) shown(name string, rescored bool) (stored, error) {
+	r, err := s.whole(name)
+	if err == nil && rescored {
+		r.attempts, err = s.rescored(r)
+	}
+	return r, err
+}
+
+// rescored are a run's attempts as they were judged last; it errs where it was judged once.
 func (s *runSource) rescored(r stored) ([]record.Attempt, error) {
 	if r.file == "" {
 		_, attempts, has, err := s.store.LatestRescoring(r.ID)
