@@ -182,6 +182,7 @@ func holds(t *testing.T, name, out string) {
 func TestScreens(t *testing.T) {
 	t.Parallel()
 	for _, s := range screens {
+		narrower := ""
 		for _, width := range widths {
 			form := fmt.Sprintf("%03d.txt", width)
 			out := formOf(t, s.name, form)
@@ -190,7 +191,9 @@ func TestScreens(t *testing.T) {
 					t.Errorf("tovrel %s at %d columns has a line of %d:\n%s", s.args, width, text.StringWidth(line), line)
 				}
 			}
-			holds(t, s.name+"."+form, held(out))
+			out = held(out)
+			holds(t, s.name+"."+form, folded(narrower, out))
+			narrower = out
 		}
 	}
 }
