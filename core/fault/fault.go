@@ -172,7 +172,8 @@ const (
 	ReasonOverBudget      Reason = "over-budget"
 	ReasonReferenceFailed Reason = "reference-failed"
 	ReasonTextTooLong     Reason = "text-too-long"
-	ReasonNeedsALook      Reason = "needs-a-look" // no rule decides: a person must
+	ReasonNeedsALook      Reason = "needs-a-look"  // no rule decides: a person must
+	ReasonOtherDialect    Reason = "other-dialect" // what it says in its dialect cannot be said, or told for sure, in the engine's
 	ReasonNotBuilt        Reason = "not-built"
 	ReasonInternalError   Reason = "internal-error"
 )

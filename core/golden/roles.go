@@ -169,6 +169,11 @@ func (a Answer) over(own Answer) Answer {
 
 func (a Answer) filled(user map[string]string) Answer {
 	a.Query = inSQL(a.Query, user)
+	forms := map[string]string{}
+	for dialect, query := range a.Forms {
+		forms[dialect] = inSQL(query, user)
+	}
+	a.Forms = forms
 	return a
 }
 

@@ -59,6 +59,7 @@ type Settings struct {
 	Rules      match.Rules
 	Types      map[string]value.Kind
 	Dialect    string
+	Queries    map[string]string // the reference query in other dialects
 	Expect     Expect
 	Mentions   []string
 	Then       string
@@ -85,7 +86,8 @@ type Reading struct {
 
 // Answer is what is expected: a query's result, a written table, or a file's.
 type Answer struct {
-	Query   string // "" for none
+	Query   string            // "" for none
+	Forms   map[string]string // the query in dialects in which somebody wrote it
 	QueryAt source.Position
 	Table   *Written // nil for none
 	File    string   // as written; "" for none

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/core/dialect"
 	"tovrel/core/match"
 	"tovrel/core/near"
 	"tovrel/core/value"
@@ -14,7 +15,7 @@ import (
 var questionKeys = yamldoc.Keys{
 	Known: []string{"also-asked", "tags", "difficulty", "weight", "rules", "types", "dialect", "expected", "expect",
 		"mentions", "then", "draft", "known-wrong", "second-query", "rejected", "formerly", "accepted",
-		"states", "enough", "avoids", "about", "chart", "for"},
+		"states", "enough", "avoids", "about", "chart", "for", "queries"},
 }
 
 var readingKeys = yamldoc.Keys{Known: []string{"types", "expected", "accepted"}}
@@ -43,7 +44,7 @@ func (p *parser) settings(b block) {
 	}
 	if q := p.body.question; q != nil {
 		readSettings(r, fields, &q.Settings)
-		q.Types = a.Types
+		q.Types, a.Forms = a.Types, q.Queries
 	}
 	p.problems = append(p.problems, r.Problems...)
 }
@@ -75,6 +76,7 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 	if n := fields["dialect"]; n != nil {
 		s.Dialect = r.Text(n, "dialect")
 	}
+	s.Queries = readQueries(r, fields["queries"])
 	if n := fields["then"]; n != nil {
 		s.Then = r.Text(n, "then")
 	}
@@ -89,6 +91,22 @@ func readSettings(r *yamldoc.Reader, fields map[string]yamldoc.Node, s *Settings
 	if n := fields["expect"]; n != nil {
 		s.Expect = readExpect(r, n)
 	}
+}
+
+// readQueries reads a query in other dialects, by their names.
+func readQueries(r *yamldoc.Reader, n yamldoc.Node) map[string]string {
+	if n == nil {
+		return nil
+	}
+	out := map[string]string{}
+	for _, e := range r.Entries(n, "queries") {
+		if !dialect.Known(e.Key) || e.Key == dialect.Embedded {
+			r.Report(e.At, "unknown-value", fmt.Sprintf("there is no other dialect %q", e.Key), near.Hint(e.Key, dialect.Names()[1:]))
+			continue
+		}
+		out[e.Key] = strings.TrimSpace(r.Text(e.Value, "queries"))
+	}
+	return out
 }
 
 var expectations = []string{string(ExpectAnswer), string(ExpectClarify), string(ExpectEither), string(ExpectDecline)}

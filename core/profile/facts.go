@@ -20,6 +20,7 @@ type Dataset struct {
 type Table struct {
 	Name    string
 	Rows    int64
+	Sampled int64 // on so many first rows it was counted, where that is not all; 0 for all
 	Blank   int64 // rows that are null throughout
 	Columns []*Column
 	Last    []value.Value // cells of the last row; nil where the order of rows is not known

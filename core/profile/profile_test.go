@@ -240,6 +240,18 @@ func TestCandidates(t *testing.T) {
 	}
 }
 
+// TestSharedKeys: a key that many tables number their own rows by joins none of them; one that few share does.
+func TestSharedKeys(t *testing.T) {
+	for tables, want := range map[int]int{2: 1, 20: 190, 21: 0, 60: 0} {
+		var all []profiletest.Table
+		for i := range tables {
+			all = append(all, profiletest.Table{Name: fmt.Sprintf("ledger_%02d", i), Columns: []string{"entry_no"},
+				Rows: [][]string{{"1"}, {"2"}, {"3"}}})
+		}
+		require.Len(t, profile.Candidates(profiletest.Count("d", nil, all...)), want, "%d tables", tables)
+	}
+}
+
 // TestJoins holds that a join of any names is read back from how it is written.
 func TestJoins(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 6))

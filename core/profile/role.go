@@ -103,6 +103,7 @@ func years(c *Column) bool {
 // are to be counted.
 func Candidates(d *Dataset) []Link {
 	var out []Link
+	shared := sharedKeys(d)
 	for _, to := range d.Tables {
 		for _, key := range to.Columns {
 			if !nearlyUnique(key) || key.Rows < 2 || key.Kind != value.Int && key.Kind != value.Text {
@@ -110,11 +111,30 @@ func Candidates(d *Dataset) []Link {
 			}
 			for _, from := range d.Tables {
 				for _, c := range from.Columns {
+					if strings.EqualFold(c.Name, key.Name) && shared[strings.ToLower(key.Name)] > mostSharing {
+						continue
+					}
 					if from != to && class(c.Kind) == class(key.Kind) &&
 						(refers(c.Name, to.Name, key.Name) || mayHold(key, c)) && !(c.Unique() && later(from, to)) {
 						out = append(out, Link{From: Place{from.Name, c.Name}, To: Place{to.Name, key.Name}})
 					}
 				}
+			}
+		}
+	}
+	return out
+}
+
+// mostSharing is in how many tables a key of one name may stand before the name says nothing: each numbers its own rows by it.
+const mostSharing = 20
+
+// sharedKeys counts the tables that have a key of a name, in lower case.
+func sharedKeys(d *Dataset) map[string]int {
+	out := map[string]int{}
+	for _, t := range d.Tables {
+		for _, c := range t.Columns {
+			if nearlyUnique(c) && c.Rows > 1 {
+				out[strings.ToLower(c.Name)]++
 			}
 		}
 	}

@@ -3,6 +3,7 @@ package sql
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -175,4 +176,13 @@ func aliasOr(node *ast.Node, name string) string {
 func textConstant(written string) *ast.Node {
 	return ast.New(ast.Fields{field.Class: ast.Constant, field.Type: ast.ValueConstant, field.Alias: "",
 		field.Literal: ast.New(ast.Fields{field.Kind: "STRING", field.Text: written})})
+}
+
+// Before is the day some days before today; "" where today is none.
+func (t Today) Before(days int) string {
+	day, err := time.Parse(time.DateOnly, t.Date)
+	if err != nil {
+		return ""
+	}
+	return day.AddDate(0, 0, -days).Format(time.DateOnly)
 }

@@ -118,3 +118,6 @@ func (t *Tree) Shape() string {
 	}
 	return string(b)
 }
+
+// TreeOf is the tree of an outermost node.
+func TreeOf(root *ast.Node) *Tree { return &Tree{root} }

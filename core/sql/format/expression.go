@@ -65,9 +65,14 @@ func (w *writer) flat(e *ast.Node, asked int) string { return layout.Flat(w.expr
 
 // plain writes an expression without brackets around it, and says how tightly it holds together.
 func (w *writer) plain(e *ast.Node) (layout.Doc, int) {
+	if w.style.Expression != nil {
+		if written, is := w.style.Expression(e, w.text); is {
+			return layout.Text(written), atom
+		}
+	}
 	switch e.Class() {
 	case ast.ColumnRef:
-		return layout.Text(dotted(e.Names(field.ColumnNames))), atom
+		return layout.Text(w.dotted(e.Names(field.ColumnNames))), atom
 	case ast.Constant:
 		return w.constant(e.Node(field.Literal))
 	case ast.Comparison:
@@ -160,6 +165,8 @@ func (w *writer) operator(e *ast.Node) (layout.Doc, int) {
 	case ast.CompareIn, ast.CompareNotIn:
 		word := map[ast.Kind]string{ast.CompareIn: " IN ", ast.CompareNotIn: " NOT IN "}[e.Kind()]
 		return layout.List(w.expression(all[0], operation), layout.Text(word), w.call("", w.expressions(all[1:]))), comparison
+	case ast.ArrayConstructor:
+		return layout.Group(layout.Text("["), layout.Join(layout.Text(", "), w.expressions(all)), layout.Text("]")), atom
 	case ast.ArrayExtract, ast.ArraySlice:
 		if len(all) < 2 || len(all) > 3 {
 			return w.give(), atom
@@ -220,7 +227,7 @@ func (w *writer) arguments(e *ast.Node) []layout.Doc {
 	for _, a := range e.Nodes(field.Arguments) {
 		written := w.expression(a.Node(field.Expression), lowest)
 		if named := a.Text(field.Name); named != "" {
-			written = layout.List(layout.Text(name(named)+" := "), written)
+			written = layout.List(layout.Text(w.name(named)+" := "), written)
 		}
 		all = append(all, written)
 	}
@@ -258,11 +265,11 @@ func (w *writer) function(e *ast.Node) (layout.Doc, int) {
 	if orders := e.Node(field.OrderBys).Nodes(field.Orders); len(orders) > 0 {
 		inOrder := layout.List(layout.Text("ORDER BY "), layout.Join(layout.Text(", "), w.orders(orders)))
 		if len(arguments) == 0 {
-			return layout.List(w.call(functionName(called), nil), layout.Text(" WITHIN GROUP ("), inOrder, layout.Text(")")), atom
+			return layout.List(w.call(w.functionName(e, called), nil), layout.Text(" WITHIN GROUP ("), inOrder, layout.Text(")")), atom
 		}
 		arguments[len(arguments)-1] = layout.List(arguments[len(arguments)-1], layout.Text(" "), inOrder)
 	}
-	written := w.call(functionName(called), arguments)
+	written := w.call(w.functionName(e, called), arguments)
 	if filter := e.Node(field.Filter); filter != nil {
 		written = layout.List(written, layout.Text(" FILTER (WHERE "), w.expression(filter, lowest), layout.Text(")"))
 	}
@@ -360,6 +367,9 @@ func (w *writer) cast(e *ast.Node) layout.Doc {
 func (w *writer) typeText(t *ast.Node) string {
 	name := t.Text(field.TypeName)
 	all := t.Nodes(field.Children)
+	if w.style.Type != nil {
+		return w.style.Type(t)
+	}
 	if t.Class() != ast.TypeExpression || len(t.Node(field.QualifiedName).Names(field.Path)) > 1 {
 		w.give()
 		return ""
@@ -404,10 +414,10 @@ func (w *writer) star(e *ast.Node) layout.Doc {
 	}
 	star := "*"
 	if relation := e.Text(field.RelationName); relation != "" {
-		star = name(relation) + ".*"
+		star = w.name(relation) + ".*"
 	}
 	if out := e.Names(field.ExcludeList); len(out) > 0 {
-		star += " EXCLUDE" + columnNames(out)
+		star += " EXCLUDE" + w.columnNames(out)
 	}
 	return layout.Text(star)
 }

@@ -57,7 +57,10 @@ func Join(node *ast.Node) (string, bool) {
 }
 
 // writer makes docs of nodes. What it does not know it notes and writes as nothing.
-type writer struct{ unknown bool }
+type writer struct {
+	unknown bool
+	style   Style
+}
 
 func (w *writer) give() layout.Doc {
 	w.unknown = true
@@ -94,7 +97,7 @@ func (w *writer) with(ctes []*ast.Node) layout.Doc {
 		if inner == nil {
 			inner = value.Node(field.Query).Node(field.Node)
 		}
-		head := name(entry.Text(field.Key)) + columnNames(value.Names(field.Aliases)) + " AS "
+		head := w.name(entry.Text(field.Key)) + w.columnNames(value.Names(field.Aliases)) + " AS "
 		switch value.Text(field.Materialized) {
 		case "CTE_MATERIALIZE_ALWAYS":
 			head += "MATERIALIZED "
@@ -170,7 +173,7 @@ func (w *writer) items(list []*ast.Node) []layout.Doc {
 func (w *writer) item(n *ast.Node) layout.Doc {
 	written := w.expression(n, lowest)
 	if alias := n.Text(field.Alias); alias != "" {
-		return layout.List(written, layout.Text(" AS "+name(alias)))
+		return layout.List(written, layout.Text(" AS "+w.name(alias)))
 	}
 	return written
 }
@@ -314,6 +317,9 @@ func (w *writer) orders(list []*ast.Node) []layout.Doc {
 }
 
 func (w *writer) order(o *ast.Node) layout.Doc {
+	if w.style.Order != nil {
+		return layout.Text(w.style.Order(o, w.text))
+	}
 	written := w.expression(o.Node(field.Expression), lowest)
 	if e := o.Node(field.Expression); e.Class() == ast.Star && e.Is(field.Columns) && !e.Has(field.Expr) {
 		written = layout.Text("ALL")

@@ -50,7 +50,7 @@ func (w *writer) right(n *ast.Node) layout.Doc {
 func (w *writer) joined(n *ast.Node) layout.Doc {
 	written := layout.List(layout.Text(w.joinWord(n)+" "), w.right(n))
 	if using := n.Names(field.UsingColumns); len(using) > 0 {
-		return layout.List(written, layout.Text(" USING"+columnNames(using)))
+		return layout.List(written, layout.Text(" USING"+w.columnNames(using)))
 	}
 	if on := n.Node(field.Condition); on != nil {
 		return layout.Group(written, layout.Nest(4, layout.List(layout.Line, layout.Text("ON "), w.expression(on, lowest))))
@@ -90,13 +90,13 @@ func (w *writer) source(n *ast.Node) layout.Doc {
 		if n.Has(field.At) {
 			w.give()
 		}
-		return layout.List(layout.Text(dotted(path)), aliased(n))
+		return layout.List(layout.Text(w.dotted(path)), w.aliased(n))
 	case ast.Subquery:
 		inner := n.Node(field.Subquery).Node(field.Node)
 		if values := inner.Node(field.FromTable); values.Kind() == ast.ExpressionList && isStarAlone(inner) {
-			return layout.List(w.values(values), aliased(n))
+			return layout.List(w.values(values), w.aliased(n))
 		}
-		return layout.List(w.bracketed(w.query(inner, layout.Line)), aliased(n))
+		return layout.List(w.bracketed(w.query(inner, layout.Line)), w.aliased(n))
 	case ast.TableFunction:
 		if word := n.Text(field.WithOrdinality); word != "" && word != "WITHOUT_ORDINALITY" {
 			w.give()
@@ -106,17 +106,17 @@ func (w *writer) source(n *ast.Node) layout.Doc {
 			name == "count_star" {
 			return w.give()
 		}
-		return layout.List(w.expression(call, lowest), aliased(n))
+		return layout.List(w.expression(call, lowest), w.aliased(n))
 	}
 	return w.give()
 }
 
-func aliased(n *ast.Node) layout.Doc {
+func (w *writer) aliased(n *ast.Node) layout.Doc {
 	alias := n.Text(field.Alias)
 	if alias == "" {
 		return layout.Text("")
 	}
-	return layout.Text(" AS " + name(alias) + columnNames(n.Names(field.ColumnNameAlias)))
+	return layout.Text(" AS " + w.name(alias) + w.columnNames(n.Names(field.ColumnNameAlias)))
 }
 
 // isStarAlone tells SELECT * without anything but its FROM.

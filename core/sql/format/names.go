@@ -21,7 +21,15 @@ var reserved = func() map[string]bool {
 var plainName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]*$`)
 
 // name is the name of a column, table or alias, in quotes where it needs them.
-func name(n string) string {
+func (w *writer) name(n string) string {
+	if w.style.Name != nil {
+		return w.style.Name(n)
+	}
+	return Name(n)
+}
+
+// Name is a name in quotes where it needs them.
+func Name(n string) string {
 	if plainName.MatchString(n) && !reserved[strings.ToLower(n)] {
 		return n
 	}
@@ -38,25 +46,26 @@ func functionName(n string) string {
 	return quotedName(n)
 }
 
+// quotedText is a text as a literal.
 func quotedText(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
 
 // dotted is a name of several parts.
-func dotted(parts []string) string {
+func (w *writer) dotted(parts []string) string {
 	written := make([]string, len(parts))
 	for i, p := range parts {
-		written[i] = name(p)
+		written[i] = w.name(p)
 	}
 	return strings.Join(written, ".")
 }
 
 // columnNames is a list of names in brackets; "" for none.
-func columnNames(names []string) string {
+func (w *writer) columnNames(names []string) string {
 	if len(names) == 0 {
 		return ""
 	}
 	written := make([]string, len(names))
 	for i, n := range names {
-		written[i] = name(n)
+		written[i] = w.name(n)
 	}
 	return " (" + strings.Join(written, ", ") + ")"
 }

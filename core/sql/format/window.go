@@ -22,7 +22,7 @@ func (w *writer) window(e *ast.Node) layout.Doc {
 	if e.Is(field.Distinct) && len(arguments) > 0 {
 		arguments[0] = layout.List(layout.Text("DISTINCT "), arguments[0])
 	}
-	written := w.call(functionName(called), arguments)
+	written := w.call(w.functionName(e, called), arguments)
 	if filter := e.Node(field.FilterExpr); filter != nil {
 		written = layout.List(written, layout.Text(" FILTER (WHERE "), w.expression(filter, lowest), layout.Text(")"))
 	}

@@ -1,5 +1,3 @@
-// Package dialect recognises functions and syntax of other SQL dialects in a query that does not run, and knows what they are called
-// here. It translates no queries.
 package dialect
 
 import (
