@@ -31,9 +31,11 @@ func DefaultLimits() Limits {
 
 // Result is what a query gave.
 type Result struct {
-	Table   *table.Table
-	Tree    []byte        // the query's serialised syntax tree, where it was asked for
-	Instead string        // the text that ran, where it is not the request's: of a syntax tree, or because it sees the dataset's today
+	Table *table.Table
+	Tree  []byte // the query's serialised syntax tree, where it was asked for
+	// the text that ran, where it is not the request's: of a syntax tree, in another dialect, or as of the dataset's today
+	Instead string
+	Rules   []string      // by which a query of another dialect was rewritten; nil where it was not
 	Elapsed time.Duration // in the engine, without the way to the worker and back
 }
 
@@ -43,6 +45,7 @@ type Failure struct {
 	Message    string     `json:"message"`
 	Position   int        `json:"position"`             // byte offset in the query; -1 where unknown
 	Candidates []string   `json:"candidates,omitempty"` // names that may have been meant
+	Foreign    bool       `json:"foreign,omitempty"`    // no fault of the query: what it says in its dialect cannot be said in the engine's
 }
 
 // ErrMemory is what a failure for want of memory is (errors.Is), unlike one for too large a result.

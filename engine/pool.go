@@ -18,6 +18,22 @@ type Pool struct {
 	slots   chan *worker // nil entries are workers not started yet
 	size    int
 	closing sync.Once
+	there   *Pool // of the server on which the dataset's sample is loaded; nil for none
+}
+
+// Beside has queries that are asked for there, and those of another dialect, run on a server that holds the same rows. It is closed with
+// the pool.
+func (p *Pool) Beside(there *Pool) { p.there = there }
+
+// placed is the pool that a request runs in, and the request as that is asked.
+func (p *Pool) placed(r Request) (*Pool, Request) {
+	if p.there != nil && (r.There || r.Dialect != "" && r.Dialect != DuckDB) {
+		p = p.there
+	}
+	if form := r.Forms[p.setup.Engine]; form != "" && r.Dialect == "" {
+		r.SQL, r.Dialect = form, p.setup.Engine
+	}
+	return p, r
 }
 
 // NewPool makes a pool of a dataset's workers; program is Tovrel's own executable.
@@ -32,10 +48,15 @@ func NewPool(program string, setup Setup, size int) *Pool {
 // Query runs one query. The error is *Failure when the query is at fault, the context's error when it was cancelled, and
 // another one when no worker could be started.
 func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
+	p, request = p.placed(request)
 	var w *worker
 	select {
 	case w = <-p.slots:
 	case <-ctx.Done():
+		return Result{}, ctx.Err()
+	}
+	if ctx.Err() != nil { // both may have been so: no worker is started for what is given up
+		p.slots <- w
 		return Result{}, ctx.Err()
 	}
 	used, start := w != nil, time.Now()
@@ -98,6 +119,9 @@ func (p *Pool) Close() {
 		for range p.size {
 			w := <-p.slots
 			w.stop()
+		}
+		if p.there != nil {
+			p.there.Close()
 		}
 	})
 }

@@ -22,8 +22,9 @@ type Database interface {
 
 // Ran is what is known of a query besides its rows.
 type Ran struct {
-	Tree    []byte // the serialised syntax tree of the query as written; nil where the engine has none
-	Instead string // the text that ran, where it is not the request's: of a syntax tree, or because it sees the dataset's today
+	Tree    []byte   // the serialised syntax tree of the query as written; nil where the engine has none
+	Instead string   // the text that ran, where it is not the request's: of a syntax tree, or because it sees the dataset's today
+	Rules   []string // by which a query of another dialect was rewritten; nil where it was not
 	Elapsed time.Duration
 }
 
@@ -33,8 +34,8 @@ type Broken struct{ Failure *Failure }
 func (e *Broken) Error() string { return e.Failure.Error() }
 
 // Serve is a worker's whole life: it reads a setup, opens the database and answers requests until its input ends. It errs where the
-// pipe breaks or a message is none.
-func Serve(in io.Reader, out io.Writer, open func(Setup) (Database, error)) error {
+// pipe breaks or a message is none. What runs is stopped when the context ends.
+func Serve(ctx context.Context, in io.Reader, out io.Writer, open func(Setup) (Database, error)) error {
 	r, w := bufio.NewReader(in), bufio.NewWriterSize(out, 1<<16)
 	var setup Setup
 	if _, err := receive(r, messageSetup, &setup); err != nil {
@@ -53,7 +54,7 @@ func Serve(in io.Reader, out io.Writer, open func(Setup) (Database, error)) erro
 		if ended || err != nil {
 			return err
 		}
-		if err := answer(w, db, request, setup.Limits); err != nil {
+		if err := answer(ctx, w, db, request, setup.Limits); err != nil {
 			return err
 		}
 	}
@@ -75,8 +76,8 @@ func receive(r io.Reader, want byte, into any) (ended bool, err error) {
 }
 
 // answer runs one request. Only an error of the wire is returned; the query's own failure is sent.
-func answer(w *bufio.Writer, db Database, request Request, limits Limits) error {
-	ctx, cancel := context.WithTimeout(context.Background(), limits.Time)
+func answer(ctx context.Context, w *bufio.Writer, db Database, request Request, limits Limits) error {
+	ctx, cancel := context.WithTimeout(ctx, limits.Time)
 	defer cancel()
 	s := &sender{w: w, limits: limits}
 	ran, err := guarded(ctx, db, request, s.batch)
@@ -86,7 +87,7 @@ func answer(w *bufio.Writer, db Database, request Request, limits Limits) error 
 	if err != nil {
 		return sendJSON(w, messageFailed, asRefused(err, limits))
 	}
-	end := done{Microseconds: ran.Elapsed.Microseconds(), Instead: ran.Instead}
+	end := done{Microseconds: ran.Elapsed.Microseconds(), Instead: ran.Instead, Rules: ran.Rules}
 	if request.Tree {
 		end.Tree = string(ran.Tree)
 	}

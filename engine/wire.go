@@ -37,22 +37,34 @@ type Setup struct {
 	File    string `json:"file"` // the frozen dataset
 	Limits  Limits `json:"limits"`
 	AsOf    string `json:"as_of,omitempty"` // what stands for the clock; "" for the clock itself
+	Server  Server `json:"server,omitzero"` // where the dataset lives on one
 	Careful bool   `json:"careful"`         // without the optimiser that is known to break on some queries
+}
+
+// Server says where on a server a dataset lives. It goes to a worker through its pipe alone: an environment or a command line can be seen.
+type Server struct {
+	DSN    string `json:"dsn,omitempty"`
+	Schema string `json:"schema,omitempty"` // "" for the connection's own
 }
 
 // Request asks a worker for one query.
 type Request struct {
-	SQL        string `json:"sql"`
-	Serialised string `json:"serialised,omitempty"` // a syntax tree to write and run in place of SQL
-	Tree       bool   `json:"tree"`                 // send the syntax tree back
-	ParseOnly  bool   `json:"parse_only,omitempty"` // run nothing: only the syntax tree is wanted; an engine without trees runs the query
+	Dialect    string            `json:"dialect,omitempty"` // of SQL; "" for the embedded engine's, and on an SQLite file for its own
+	There      bool              `json:"-"`                 // runs on the dataset's server, where it has one and a copy beside it
+	Forms      map[string]string `json:"-"`                 // the same query in other dialects, where somebody wrote it
+	SQL        string            `json:"sql"`
+	Serialised string            `json:"serialised,omitempty"` // a syntax tree to write and run in place of SQL
+	Tree       bool              `json:"tree"`                 // send the syntax tree back
+	// run nothing: only the syntax tree is wanted; an engine without trees runs the query
+	ParseOnly bool `json:"parse_only,omitempty"`
 }
 
 // done ends a result.
 type done struct {
-	Microseconds int64  `json:"us"`
-	Tree         string `json:"tree,omitempty"`
-	Instead      string `json:"instead,omitempty"`
+	Microseconds int64    `json:"us"`
+	Tree         string   `json:"tree,omitempty"`
+	Instead      string   `json:"instead,omitempty"`
+	Rules        []string `json:"rules,omitempty"`
 }
 
 // refused is a failure on the wire; replace says that the worker's database can no longer be used.

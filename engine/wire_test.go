@@ -3,12 +3,15 @@ package engine
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"errors"
 	"io"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"tovrel/core/fault"
 )
 
 // TestMessages: messages arrive whole, one after another, and one that is cut off anywhere is an error.
@@ -61,4 +64,25 @@ func TestUnknownColumns(t *testing.T) {
 	got, err := emptyTable([]columnHead{{Name: "a", Kind: 12}, {Name: "a", Kind: 3, Scale: 4}})
 	require.NoError(t, err)
 	require.Equal(t, []string{"a", "a"}, got.Names())
+}
+
+// TestGivenUp: what is asked after its caller gave up starts no worker, however often.
+func TestGivenUp(t *testing.T) {
+	pool := NewPool("/nowhere/tovrel", Setup{Engine: DuckDB, Limits: DefaultLimits()}, 2)
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	for range 64 {
+		_, err := pool.Query(ctx, Request{SQL: "SELECT 1"})
+		require.ErrorIs(t, err, context.Canceled)
+	}
+	pool.Close()
+}
+
+// TestDoubtful: what the engine broke on is tried once more in a fresh worker; what has no form in its dialect is not.
+func TestDoubtful(t *testing.T) {
+	limits := DefaultLimits()
+	require.True(t, doubtful(&Failure{Code: fault.EngineError}, limits))
+	require.True(t, doubtful(tooBig(limits), limits))
+	require.False(t, doubtful(&Failure{Code: fault.EngineError, Foreign: true}, limits))
+	require.False(t, doubtful(&Failure{Code: fault.UnknownColumn}, limits))
 }

@@ -43,6 +43,7 @@ type worker struct {
 	stderr *complaint
 	gone   bool // dead, or no longer to be used
 	served int  // queries that it was asked before
+	remote bool // its queries run on a server, where they are to be stopped too
 }
 
 // startWorker starts a process and waits until its database is open. It gets no environment and dies with this process.
@@ -50,7 +51,7 @@ func startWorker(program string, setup Setup) (*worker, error) {
 	cmd := exec.Command(program, WorkerCommand)
 	cmd.Env = []string{"HOME=/nonexistent", "TZ=UTC"}
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Setpgid: true}
-	w := &worker{cmd: cmd, stderr: &complaint{}}
+	w := &worker{cmd: cmd, stderr: &complaint{}, remote: setup.Server.DSN != ""}
 	cmd.Stderr = w.stderr
 	in, err := cmd.StdinPipe()
 	if err != nil {
@@ -93,6 +94,9 @@ func (w *worker) handshake(setup Setup) error {
 	if kind != messageReady {
 		var failure refused
 		_ = json.Unmarshal(body, &failure)
+		if w.remote {
+			return trouble.New(trouble.Unreadable, "the server of the dataset cannot be used: %s", failure.Message)
+		}
 		return trouble.New(trouble.Unreadable, "the frozen dataset %s cannot be opened: %s; remove it, and it is made again "+
 			"from its files", setup.File, failure.Message)
 	}
@@ -186,7 +190,7 @@ func wantsMemory(f *Failure, limits Limits) bool {
 
 // doubtful tells a failure that may be due to what a worker did before, rather than to the query.
 func doubtful(f *Failure, limits Limits) bool {
-	return f.Code == fault.EngineError || wantsMemory(f, limits)
+	return f.Code == fault.EngineError && !f.Foreign || wantsMemory(f, limits)
 }
 
 // exchange is one request and its answer over the pipes.
@@ -220,7 +224,7 @@ func (w *worker) exchange(request Request, limits Limits) (Result, error) {
 		case messageDone:
 			var end done
 			err := json.Unmarshal(body, &end)
-			return Result{t, []byte(end.Tree), end.Instead, time.Duration(end.Microseconds) * time.Microsecond}, err
+			return Result{t, []byte(end.Tree), end.Instead, end.Rules, time.Duration(end.Microseconds) * time.Microsecond}, err
 		case messageFailed:
 			var failure refused
 			if err := json.Unmarshal(body, &failure); err != nil {
@@ -250,7 +254,18 @@ func (w *worker) resident() int64 {
 	return pages * int64(os.Getpagesize())
 }
 
-func (w *worker) kill() { _ = w.cmd.Process.Kill() }
+// kill ends the process. One with a query on a server is told to stop that first, and ends itself.
+func (w *worker) kill() {
+	if w.remote {
+		_ = w.cmd.Process.Signal(syscall.SIGTERM)
+		time.AfterFunc(farewell, func() { _ = w.cmd.Process.Kill() })
+		return
+	}
+	_ = w.cmd.Process.Kill()
+}
+
+// farewell is how long a worker may take to have a server stop its query.
+const farewell = 700 * time.Millisecond
 
 // stop ends the process and waits for it. It may be called on nil.
 func (w *worker) stop() {

@@ -14,6 +14,7 @@ import (
 
 	"github.com/duckdb/duckdb-go/v2"
 
+	"tovrel/core/dialect"
 	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
@@ -29,6 +30,7 @@ type Database struct {
 	serialise *database.Stmt
 	functions map[string]bool // that the engine has; nil until one is asked for that the gate does not know
 	today     sql.Today
+	columns   *dialect.Columns // of its tables; nil until a query of another dialect asks for them
 }
 
 // options are set for every database, the importer's too.
@@ -85,6 +87,27 @@ func initialiser(statements []string) func(driver.ExecerContext) error {
 
 // Run implements engine.Database. The error is *engine.Failure, or *engine.Broken where the database died of the query.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
+	var rules []string
+	given := r
+	if r.Dialect != "" && r.Dialect != Name {
+		text, used, err := d.rewritten(ctx, r.SQL, r.Dialect)
+		if err != nil {
+			return engine.Ran{}, asFailure(ctx, err)
+		}
+		r.SQL, rules = text, used
+	}
+	ran, err := d.runLocal(ctx, r, emit)
+	if rules == nil {
+		return ran, err
+	}
+	if ran.Rules = rules; ran.Instead == "" && r.SQL != given.SQL {
+		ran.Instead = r.SQL
+	}
+	return ran, asForeign(err)
+}
+
+// runLocal runs a query of this engine's own dialect.
+func (d *Database) runLocal(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	ran, text, err := d.prepare(ctx, r)
 	if err != nil {
 		return ran, asFailure(ctx, err)

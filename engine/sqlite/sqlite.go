@@ -112,6 +112,10 @@ func systemTable(name string) bool {
 // Run implements engine.Database. The error is *engine.Failure, or *engine.Broken where the database died of the query.
 func (d *Database) Run(ctx context.Context, r engine.Request, emit func(*table.Table) error) (engine.Ran, error) {
 	var ran engine.Ran
+	if r.Dialect != "" && r.Dialect != Name {
+		return ran, &engine.Failure{Code: fault.EngineError, Position: -1, Foreign: true,
+			Message: "a query of the dialect " + r.Dialect + " cannot be run on a dataset that is an SQLite file"}
+	}
 	text, err := d.written(ctx, r)
 	if err != nil {
 		return ran, d.asFailure(ctx, r.SQL, err)

@@ -102,6 +102,11 @@ func Counts(table string, columns []Counted) string {
 	return "SELECT " + strings.Join(items, ", ") + " FROM " + Name(table)
 }
 
+// OfFirst is a query that sees only a table's first rows.
+func OfFirst(table string, rows int64, query string) string {
+	return fmt.Sprintf("WITH %s AS (SELECT * FROM %s LIMIT %d) %s", Name(table), Name(table), rows, query)
+}
+
 // Blank counts the rows that are null in all of some columns.
 func Blank(table string, columns []string) string {
 	return "SELECT count(*) FROM " + Name(table) + " WHERE " + each(columns, " IS NULL", " AND ")

@@ -1,0 +1,191 @@
+package engine_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"tovrel/core/fault"
+	"tovrel/engine"
+	"tovrel/engine/enginetest"
+	"tovrel/engine/mysql"
+	"tovrel/engine/postgres"
+)
+
+// serverDSN is where a test's server is; a test that has none is skipped, or fails where the gate says that it needs it.
+func serverDSN(t *testing.T, variable, name string) string {
+	t.Helper()
+	dsn := os.Getenv(variable)
+	if dsn == "" {
+		require.NotContains(t, os.Getenv("TOVREL_NEEDS"), name, "it does not run: see .ci/servers")
+		t.Skipf("%s does not run: set %s, as .ci/servers start says", name, variable)
+	}
+	return dsn
+}
+
+// fixtureTables are the suite's tables, and their rows.
+func fixtureTables() ([]engine.Table, func(context.Context, engine.Table, func([]*string) error) error) {
+	tables := []engine.Table{
+		{Name: "t", Columns: []engine.Column{{Name: "a", Type: "BIGINT"}, {Name: "b", Type: "VARCHAR"}}},
+		{Name: "u", Columns: []engine.Column{{Name: "a", Type: "BIGINT"}, {Name: "day", Type: "DATE"}}},
+	}
+	text := func(s string) *string { return &s }
+	return tables, func(_ context.Context, t engine.Table, each func([]*string) error) error {
+		if t.Name == "u" {
+			if err := each([]*string{text("1"), text("2031-05-01")}); err != nil {
+				return err
+			}
+			return each([]*string{text("2"), nil})
+		}
+		for i := 1; i <= 3000; i++ {
+			if err := each([]*string{text(fmt.Sprint(i)), text(fmt.Sprintf("x%d", i))}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+}
+
+// TestPostgres: PostgreSQL passes the suite.
+func TestPostgres(t *testing.T) {
+	dsn := serverDSN(t, "TOVREL_TEST_POSTGRES", "postgres")
+	at := engine.Server{DSN: dsn, Schema: "tovrel_suite"}
+	enginetest.Run(t, built(t), enginetest.Engine{
+		Name: postgres.Name, Hostile: "../testdata/hostile/postgres.txt",
+		Serve: func(t *testing.T) engine.Server {
+			require.NoError(t, postgres.Drop(context.Background(), at))
+			tables, rows := fixtureTables()
+			require.NoError(t, postgres.Load(context.Background(), at, tables, rows))
+			harmPostgres(t, dsn)
+			return at
+		},
+		State: func(t *testing.T) string { return postgresState(t, dsn) },
+		Answers: map[string]string{
+			"SELECT current_date, localtimestamp": "2031-06-30 2031-06-30 23:59:59",
+			"SELECT now()":                        "2031-06-30 23:59:59Z",
+			"SELECT age(DATE '2031-06-01')":       "29 days",
+			"SELECT 'today'::date, DATE 'yesterday', CAST('now' AS timestamp)":              "2031-06-30 2031-06-29 2031-06-30 23:59:59",
+			"SELECT 'current_date', \"current_date\" FROM (SELECT 7 AS \"current_date\") x": "current_date 7",
+			"SELECT 1/2, 7 % 4, 'a' || 'b'":                                                 "0 3 ab",
+			"SELECT 1.50::numeric(10,2), 'NaN'::float8, 2::numeric":                         "1.50 NaN 2",
+			"SELECT percentile_cont(0.5) WITHIN GROUP (ORDER BY a) FROM t":                  "1500.5",
+			"SELECT to_char(day, 'YYYY-MM') FROM u WHERE a = 1":                             "2031-05",
+			"SELECT count(*) FILTER (WHERE a > 2990) FROM t":                                "10",
+			"WITH r (n) AS (SELECT 1) SELECT n FROM r":                                      "1",
+			"SELECT x.v FROM (VALUES (1), (2)) AS x (v) ORDER BY 1":                         "1/2",
+			"SELECT INTERVAL '1 month 3 days', DATE '1900-01-01', ARRAY[1,2]":               "1 months 3 days 1900-01-01 {1,2}",
+			"SELECT string_agg(b, ',' ORDER BY a) FROM t WHERE a < 3":                       "x1,x2",
+			"SELECT true, a > 1, NULL::boolean FROM u WHERE a = 1":                          "true false NULL",
+			"SELECT a FROM u ORDER BY day DESC":                                             "2/1",
+		},
+		Faults: map[string]fault.Code{"SELECT b, sum(a) FROM t": fault.UngroupedColumn, "SELECT sum(b) FROM t": fault.UnknownFunction,
+			"SELECT a FROM t WHERE b = 1": fault.TypeMismatch},
+	})
+}
+
+// harmPostgres adds what users of a server may have defined, and a schema that is none of the dataset's.
+func harmPostgres(t *testing.T, dsn string) {
+	t.Helper()
+	conn, err := postgres.Connect(context.Background(), engine.Server{DSN: dsn, Schema: "tovrel_suite"})
+	require.NoError(t, err)
+	_, err = conn.Exec(context.Background(), `CREATE FUNCTION harmful() RETURNS int LANGUAGE sql AS 'SELECT 666';
+		CREATE FUNCTION harmful_of(t) RETURNS int LANGUAGE sql AS 'SELECT 666';
+		CREATE FUNCTION harmful_sum(int, int) RETURNS int LANGUAGE sql AS 'SELECT 666';
+		CREATE OPERATOR <!> (FUNCTION = harmful_sum, LEFTARG = int, RIGHTARG = int);
+		CREATE DOMAIN harmful_text AS text CHECK (harmful() > 0);
+		CREATE TABLE IF NOT EXISTS public.secrets AS SELECT 1 AS a`).ReadAll()
+	require.NoError(t, err)
+	require.NoError(t, conn.Close(context.Background()))
+}
+
+// harmMySQL does so on MariaDB.
+func harmMySQL(t *testing.T, dsn string) {
+	t.Helper()
+	db, err := mysql.Connect(context.Background(), engine.Server{DSN: dsn, Schema: "tovrel_suite"})
+	require.NoError(t, err)
+	for _, s := range []string{"CREATE FUNCTION harmful_of(x int) RETURNS int DETERMINISTIC RETURN 666", "CREATE SEQUENCE s",
+		"CREATE PROCEDURE harmful() SELECT 666", "CREATE DATABASE IF NOT EXISTS tovrel_suite_secrets",
+		"CREATE TABLE IF NOT EXISTS tovrel_suite_secrets.secrets AS SELECT 1 AS a"} {
+		_, err := db.Exec(s)
+		require.NoError(t, err, s)
+	}
+	require.NoError(t, db.Close())
+}
+
+// postgresState is what a server holds: its schemas, tables and their rows, roles and sequences.
+func postgresState(t *testing.T, dsn string) string {
+	t.Helper()
+	conn, err := postgres.Connect(context.Background(), engine.Server{DSN: dsn})
+	require.NoError(t, err)
+	defer func() { require.NoError(t, conn.Close(context.Background())) }()
+	results, err := conn.Exec(context.Background(), `SELECT n.nspname, c.relname, c.relkind FROM pg_class c JOIN pg_namespace n ON n.oid =
+			c.relnamespace WHERE n.nspname LIKE 'tovrel_suite%' OR n.nspname = 'public' ORDER BY 1, 2;
+		SELECT rolname FROM pg_roles ORDER BY 1;
+		SELECT count(*), sum(a), min(b), max(b) FROM tovrel_suite.t; SELECT count(*), sum(a), min(day) FROM tovrel_suite.u;
+		SELECT count(*) FROM pg_largeobject_metadata;
+		SELECT proname FROM pg_proc WHERE pronamespace::regnamespace::text NOT IN ('pg_catalog',
+			'information_schema') ORDER BY 1`).ReadAll()
+	require.NoError(t, err)
+	var out strings.Builder
+	for _, r := range results {
+		fmt.Fprintf(&out, "%q\n", r.Rows)
+	}
+	return out.String()
+}
+
+// TestMySQL: so does MariaDB.
+func TestMySQL(t *testing.T) {
+	dsn := serverDSN(t, "TOVREL_TEST_MYSQL", "mariadb")
+	at := engine.Server{DSN: dsn, Schema: "tovrel_suite"}
+	enginetest.Run(t, built(t), enginetest.Engine{
+		Name: mysql.Name, Hostile: "../testdata/hostile/mysql.txt",
+		Lacks: []string{"SELECT median(a) FROM t"},
+		Serve: func(t *testing.T) engine.Server {
+			require.NoError(t, mysql.Drop(context.Background(), at))
+			tables, rows := fixtureTables()
+			require.NoError(t, mysql.Load(context.Background(), at, tables, rows))
+			harmMySQL(t, dsn)
+			return at
+		},
+		State: func(t *testing.T) string { return mysqlState(t, dsn) },
+		Answers: map[string]string{
+			"SELECT now(), curdate(), utc_date()":                                "2031-06-30 23:59:59 2031-06-30 2031-06-30",
+			"SELECT 1/2, 7 DIV 2, 7 % 4, 'a' || 'b'":                             "0.5000 3 3 ab",
+			"SELECT `a`, \"b\" FROM `t` WHERE a = 1":                             "1 x1",
+			"SELECT date_format(day, '%Y-%m'), year(day) FROM u WHERE a = 1":     "2031-05 2031",
+			"SELECT group_concat(b ORDER BY a SEPARATOR ',') FROM t WHERE a < 3": "x1,x2",
+			"SELECT 'X1' = 'x1', 'a ' = 'a'":                                     "0 0",
+			"SELECT count(*) FROM t WHERE b = 'X1'":                              "0",
+			"SELECT cast(18446744073709551615 AS unsigned), 1.50":                "18446744073709551615 1.50",
+			"SELECT date_add(day, INTERVAL 1 MONTH) FROM u WHERE a = 1":          "2031-06-01",
+			"WITH r (n) AS (SELECT 1) SELECT n FROM r":                           "1",
+			"SELECT 1--1":                                       "2",
+			"SELECT a FROM u ORDER BY day":                      "2/1",
+			"SELECT 'it\\'s', 'a\\\\b'":                         `it's a\b`,
+			"SELECT if(a > 1, 'more', 'one') FROM u ORDER BY a": "one/more",
+		},
+		Faults: map[string]fault.Code{"SELECT abs(1, 2)": fault.TypeMismatch, "SELECT sleep(9)": fault.Forbidden},
+	})
+}
+
+// mysqlState is what a server holds: its tables and their rows, users and routines.
+func mysqlState(t *testing.T, dsn string) string {
+	t.Helper()
+	db, err := mysql.Connect(context.Background(), engine.Server{DSN: dsn, Schema: "tovrel_suite"})
+	require.NoError(t, err)
+	defer func() { require.NoError(t, db.Close()) }()
+	var out strings.Builder
+	for _, q := range []string{"SELECT group_concat(table_schema, '.', table_name ORDER BY 1) FROM information_schema.tables WHERE " +
+		"table_schema LIKE 'tovrel\\_suite%' OR table_schema = 'mysql'",
+		"SELECT group_concat(user ORDER BY 1) FROM mysql.user", "SELECT concat(count(*), sum(a), min(b), max(b)) FROM t",
+		"SELECT concat(count(*), sum(a), min(day)) FROM u", "SELECT count(*) FROM information_schema.routines"} {
+		var text string
+		require.NoError(t, db.QueryRow(q).Scan(&text), q)
+		out.WriteString(text + "\n")
+	}
+	return out.String()
+}
