@@ -17,17 +17,18 @@ import (
 
 // Frozen describes a frozen dataset. It is kept as JSON beside the database file.
 type Frozen struct {
-	Dataset     string         `json:"dataset"`
-	Engine      string         `json:"engine,omitempty"` // "" for DuckDB
-	Fingerprint string         `json:"fingerprint"`      // of contents, types and as-of
-	AsOf        string         `json:"as_of"`
-	Input       string         `json:"input"` // digest of what it was made from, to notice changes quickly
-	Sources     []FrozenSource `json:"sources"`
-	Tables      []engine.Table `json:"tables"`
-	Notes       []FileNote     `json:"notes,omitempty"`
-	Tool        string         `json:"tool"`
-	File        Seal           `json:"file"`
-	Path        string         `json:"-"` // of the database file
+	Dataset     string            `json:"dataset"`
+	Engine      string            `json:"engine,omitempty"` // "" for DuckDB
+	Fingerprint string            `json:"fingerprint"`      // of contents, types and as-of
+	AsOf        string            `json:"as_of"`
+	Input       string            `json:"input"` // digest of what it was made from, to notice changes quickly
+	Sources     []FrozenSource    `json:"sources"`
+	Tables      []engine.Table    `json:"tables"`
+	Computed    []duckdb.Computed `json:"computed,omitempty"` // in the order in which they are computed
+	Notes       []FileNote        `json:"notes,omitempty"`
+	Tool        string            `json:"tool"`
+	File        Seal              `json:"file"`
+	Path        string            `json:"-"` // of the database file
 }
 
 // FrozenSource is a file that a table was made from.
@@ -184,6 +185,9 @@ func (s *Store) Spare(needed map[string]bool) (spare []*Frozen, bytes int64, err
 func (s *Store) current() map[string]bool {
 	out := map[string]bool{}
 	for _, d := range s.Datasets {
+		if d.Live() {
+			continue
+		}
 		if state, f, err := s.FreezeState(d); err == nil && state == IsFrozen {
 			out[f.Fingerprint] = true
 		}

@@ -9,8 +9,11 @@ import (
 // Store keeps the datasets of a workspace: their files, frozen copies and twins.
 type Store struct {
 	*workspace.Workspace
-	digests map[string]string // of files, by path, size and time of change
+	lives   map[string]*Frozen // datasets that are a server's database, by name, as this process saw them first
+	digests map[string]string  // of files, by path, size and time of change
 }
 
 // Of is the store of a workspace's datasets.
-func Of(w *workspace.Workspace) *Store { return &Store{Workspace: w, digests: map[string]string{}} }
+func Of(w *workspace.Workspace) *Store {
+	return &Store{Workspace: w, lives: map[string]*Frozen{}, digests: map[string]string{}}
+}

@@ -23,11 +23,19 @@ const (
 	IsFrozen State = "frozen"  // a copy of the present files is there
 	IsStale  State = "stale"   // only copies of other contents are there
 	Missing  State = "missing" // no copy is there
+	IsLive   State = "live"    // a server's database as it is: there is nothing to freeze
 )
 
 // FreezeState tells how a dataset stands, with its newest matching copy or, when stale, some older one. It errs where a file of the
 // dataset cannot be read, at its place in tovrel.yaml.
 func (s *Store) FreezeState(d *workspace.Dataset) (State, *Frozen, error) {
+	if d.Live() {
+		f, err := s.live(context.Background(), d)
+		if err != nil {
+			return Missing, nil, err
+		}
+		return IsLive, f, nil
+	}
 	sources, err := s.sources(d)
 	if err != nil {
 		return Missing, nil, err
@@ -52,7 +60,7 @@ func (s *Store) FreezeState(d *workspace.Dataset) (State, *Frozen, error) {
 // file cannot be read or imported, at its place; nothing is kept then.
 func (s *Store) Freeze(ctx context.Context, d *workspace.Dataset, tool string) (frozen *Frozen, made bool, err error) {
 	state, frozen, err := s.FreezeState(d)
-	if err != nil || state == IsFrozen {
+	if err != nil || state == IsFrozen || state == IsLive {
 		return frozen, false, err
 	}
 	dir, err := s.frozenDir()
@@ -99,8 +107,10 @@ func (s *Store) importTables(ctx context.Context, d *workspace.Dataset, f *Froze
 		return err
 	}
 	f.Notes = notes
-	f.Tables, err = duckdb.Freeze(ctx, f.Path, imports)
-	return err
+	if f.Tables, err = duckdb.Freeze(ctx, f.Path, imports); err != nil {
+		return err
+	}
+	return compute(ctx, d, f)
 }
 
 // copyDatabase freezes a dataset that is a database file of its own.

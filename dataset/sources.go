@@ -54,6 +54,10 @@ func (s *Store) sources(d *workspace.Dataset) ([]FrozenSource, error) {
 		tables = []workspace.Table{{At: d.At, File: d.File}}
 	}
 	for _, t := range tables {
+		if t.SQL != "" {
+			out = append(out, computedSource(t))
+			continue
+		}
 		files, err := s.files(t)
 		var found source.Problems
 		if errors.As(err, &found) {
@@ -117,6 +121,9 @@ func (s *Store) imports(ctx context.Context, d *workspace.Dataset, scratch strin
 	var out []duckdb.Source
 	var notes []FileNote
 	for _, t := range d.Tables {
+		if t.SQL != "" {
+			continue
+		}
 		files, err := s.files(t)
 		if err != nil {
 			return nil, nil, err

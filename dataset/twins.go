@@ -169,6 +169,9 @@ func (s *Store) MakeTwin(ctx context.Context, f *Frozen, fingerprint string, r R
 		t.Tables, err = s.twinOfLite(ctx, f, scratch, r.Plan, each)
 	} else {
 		t.Tables, err = duckdb.Twin(ctx, f.Path, scratch, r.Plan, each)
+		if err == nil && len(f.Computed) > 0 {
+			t.Tables, err = recomputed(ctx, f, scratch, t.Tables)
+		}
 	}
 	if err != nil {
 		return nil, trouble.New(trouble.Unreadable, "twin %d of %s cannot be made: %w", r.Number, f.Dataset, err)

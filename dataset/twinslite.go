@@ -19,7 +19,7 @@ import (
 // a scratch folder, which done removes. It errs where that cannot be written or read.
 func (s *Store) AsTables(ctx context.Context, f *Frozen) (path string, tables []engine.Table, done func(), err error) {
 	if f.Engine != sqlite.Name {
-		return f.Path, f.Tables, func() {}, nil
+		return f.Path, f.Stored(), func() {}, nil
 	}
 	files.SweepScratch(os.TempDir(), "tovrel-tables-")
 	scratch, err := os.MkdirTemp("", "tovrel-tables-"+files.ScratchMark())

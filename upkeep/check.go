@@ -35,6 +35,7 @@ type Checking struct {
 	Rules    match.Rules        // the workspace's
 	Twins    []Twin             // those that are kept
 	Parallel int
+	Server   string // the dialect of the server that holds the same rows; "" for none
 }
 
 // Twin runs queries on a twin.
@@ -124,7 +125,7 @@ func (c Checking) answer(ctx context.Context, set *golden.Set, one *suspicion.An
 		}
 		return checkWritten(c.Read, set, a), nil
 	}
-	result, err := c.Query(ctx, engine.Request{SQL: a.Query, Tree: true})
+	result, err := c.Query(ctx, engine.Request{SQL: a.Query, Forms: a.Forms, Tree: true})
 	if f, ok := expect.Failure(err); ok {
 		return source.Problems{queryProblem(set, a, f)}, nil
 	}
@@ -136,6 +137,9 @@ func (c Checking) answer(ctx context.Context, set *golden.Set, one *suspicion.An
 		if one.Tree, err = sql.Read(result.Tree); err != nil {
 			return nil, err
 		}
+	}
+	if problems, err := c.onServer(ctx, set, a, one.Table, set.Rules.Over(c.Rules)); err != nil || len(problems) > 0 {
+		return problems, err
 	}
 	if a.Table == nil && a.File == "" {
 		return nil, nil

@@ -33,7 +33,7 @@ func (c Checking) second(ctx context.Context, s suspicion.Subject) (source.Probl
 
 // secondOn holds a second query against the reference on some data; nothing where they agree, or where the reference does not run.
 func (c Checking) secondOn(ctx context.Context, on expect.Queries, s suspicion.Subject, where string) (source.Problems, error) {
-	e, err := expect.FromReference(ctx, on, s.Answers[0].Answer.Query)
+	e, err := expect.FromReference(ctx, on, s.Answers[0].Answer.Query, s.Answers[0].Answer.Forms)
 	if _, failed := expect.Failure(err); failed {
 		return nil, nil
 	}

@@ -95,8 +95,8 @@ func strength(ctx context.Context, p attempt.Plan, c workspace.Chosen) (Strength
 	reference := expectations[0].Tree
 	rules := c.Question.Rules.Over(c.Set.Rules.Over(p.Rules))
 	seen := map[string]bool{reference.Key(): true}
-	subject := edit.Subject{Tree: reference, Columns: place.Edits.Columns,
-		Values: func(column string) []string { return place.Edits.ValuesOf(ctx, column) }}
+	subject := edit.Subject{Tree: reference, Columns: place.Search.Columns,
+		Values: func(column string) []string { return place.Search.ValuesOf(ctx, column) }}
 	for _, change := range edit.Changes(subject) {
 		key := change.Tree.Key()
 		if out.Edits >= mostStrengthEdits {
@@ -106,7 +106,7 @@ func strength(ctx context.Context, p attempt.Plan, c workspace.Chosen) (Strength
 			continue
 		}
 		seen[key] = true
-		got, err := place.Edits.Run(ctx, change.Tree, longestStrengthEdit)
+		got, err := place.Search.Run(ctx, change.Tree, longestStrengthEdit)
 		if err != nil {
 			return out, err
 		}

@@ -223,7 +223,7 @@ func (h *hardening) with(ctx context.Context, rows []*AddedRow, query string) (*
 func (h *hardening) added(rows []*AddedRow) apart.Changes {
 	out := apart.Changes{}
 	for _, r := range rows {
-		types := h.place.Edits.Types[strings.ToLower(r.Table)]
+		types := h.place.Search.Types[strings.ToLower(r.Table)]
 		var cells []twin.TypedCell
 		for i, column := range types.Columns {
 			cell := twin.TypedCell{Type: column.Type}
@@ -245,7 +245,7 @@ func (h *hardening) candidates(ctx context.Context, reference *sql.Tree) ([]*Add
 	}
 	var out []*AddedRow
 	for _, name := range reference.TablesRead() {
-		types, known := h.place.Edits.Types[name]
+		types, known := h.place.Search.Types[name]
 		if !known {
 			continue // a CTE
 		}

@@ -19,18 +19,19 @@ import (
 var (
 	topKeys = yamldoc.Keys{Known: []string{"tovrel", "datasets", "translators", "rules", "run", "limits", "gate", "history"}}
 
-	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits", "connect", "dsn", "briefing", "share-values"},
-		NotYet: []string{"schema", "edits"}}
+	datasetKeys = yamldoc.Keys{Known: []string{"as-of", "tables", "limits", "connect", "dsn", "briefing", "share-values",
+		"run-on", "schema", "edits"}}
 
 	tableKeys = yamldoc.Keys{Known: []string{"file", "types", "table", "sheet", "header-row", "delimiter", "encoding",
-		"null-words", "decimal", "thousands", "date-format", "skip-last"}}
+		"null-words", "decimal", "thousands", "date-format", "skip-last", "sql", "hide-sources"}}
 
 	translatorKeys = yamldoc.Keys{Known: []string{"kind", "parallel", "timeout", "dialect", "rate", "retries", "price", "thread", "score",
 		"protocol",
 		"run", "keep", "env", "dir", "file", "url", "headers", "model", "prompt", "temperature", "key", "tool", "version",
 		"quirks", "seed"}}
 
-	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "twins", "diagnose"}}
+	runKeys = yamldoc.Keys{Known: []string{"wordings", "repeats", "parallel", "timeout", "brief", "budget", "twins", "diagnose",
+		"tell-at-most"}}
 
 	budgetKeys   = yamldoc.Keys{Known: []string{"money", "tokens"}}
 	diagnoseKeys = yamldoc.Keys{Known: []string{"runs"}}
@@ -46,7 +47,8 @@ type config struct {
 
 func parse(text []byte) (*Workspace, source.Problems) {
 	w := &Workspace{Limits: engine.DefaultLimits(),
-		Run:     RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis},
+		Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis,
+			TellAtMost: briefing.DefaultMost},
 		History: ".tovrel/history.db"}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
@@ -99,6 +101,9 @@ func (c *config) run(n yamldoc.Node) {
 	}
 	if f := fields["diagnose"]; f != nil {
 		c.w.Run.Diagnose = c.diagnose(f)
+	}
+	if f := fields["tell-at-most"]; f != nil {
+		c.w.Run.TellAtMost = c.Whole(f, "tell-at-most", 1)
 	}
 	if f := fields["repeats"]; f != nil {
 		c.w.Run.Repeats = c.Whole(f, "repeats", 1)

@@ -2,9 +2,11 @@ package workspace
 
 import (
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 
 	"tovrel/core/golden"
@@ -48,17 +50,29 @@ func (c *config) datasets(n yamldoc.Node) {
 // contents reads what a dataset is made of: tables of files, or a database.
 func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	switch {
-	case fields["connect"] != nil && fields["tables"] != nil:
+	case fields["connect"] != nil && fields["run-on"] != nil:
+		c.Report(fields["run-on"], "run-on-and-connect", fmt.Sprintf("dataset %s both lives on a server and is loaded into one", e.Key),
+			"keep either connect: or run-on: with tables:")
+	case fields["connect"] != nil && fields["tables"] != nil && !slices.Contains(serverKinds, c.Text(fields["connect"], "connect")):
 		c.Report(fields["tables"], "tables-and-connect", fmt.Sprintf("dataset %s has both tables and a database", e.Key),
 			"keep either tables: or connect: with dsn:")
 	case fields["connect"] != nil:
 		c.connect(e, fields, d)
-	case fields["dsn"] != nil:
-		c.Report(fields["dsn"], "connect-missing", "dsn: needs connect:", "add connect: sqlite or connect: duckdb")
+	case fields["dsn"] != nil && fields["run-on"] == nil:
+		c.Report(fields["dsn"], "connect-missing", "dsn: needs connect:",
+			"add connect: with the kind of database, or run-on: with the kind of server")
 	case yamldoc.IsNull(fields["tables"]):
 		c.Report(e.At, "tables-missing", fmt.Sprintf("dataset %s has no tables", e.Key), "add tables: with a name and a file for each")
 	}
+	for _, key := range []string{"schema", "edits"} {
+		if fields[key] != nil && !d.Live() {
+			c.Report(fields[key], "option-without-use", key+": is for datasets that are a server's database (connect:)", "leave it out")
+		}
+	}
 	if d.Connect == "" {
+		if fields["run-on"] != nil {
+			c.onServer(e, fields, d)
+		}
 		for _, t := range c.Entries(fields["tables"], "tables") {
 			d.Tables = append(d.Tables, c.table(t))
 		}
@@ -66,17 +80,19 @@ func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Da
 }
 
 // connections are the databases that a dataset can be, and whether they are built.
-var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": false, "mysql": false, "trino": false}
+var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": true, "mysql": true, "clickhouse": false, "trino": false}
 
 func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	d.Connect = c.Text(fields["connect"], "connect")
 	switch built, known := connections[d.Connect]; {
 	case !known:
 		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect),
-			near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "trino"}))
+			near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "clickhouse", "trino"}))
 	case !built:
 		c.Report(fields["connect"], "not-yet", fmt.Sprintf("datasets on %s are not built yet", d.Connect),
-			"use sqlite or duckdb with a file for now")
+			"use postgres or mysql with a server, sqlite or duckdb with a file")
+	case slices.Contains(serverKinds, d.Connect):
+		c.connected(e, fields, d)
 	case fields["dsn"] == nil:
 		c.Report(e.At, "dsn-missing", fmt.Sprintf("dataset %s names no database", e.Key),
 			"add dsn: with the path of the file, or ${NAME} of an environment variable that holds it")
@@ -114,6 +130,12 @@ func (c *config) table(e yamldoc.Entry) Table {
 	file := e.Value
 	if yamldoc.IsMapping(e.Value) {
 		fields := c.Fields(e.Value, "table "+e.Key, tableKeys)
+		if fields["sql"] != nil {
+			return c.computed(e, fields)
+		}
+		if f := fields["hide-sources"]; f != nil {
+			c.Report(f, "option-without-use", "hide-sources: is for computed tables (sql:)", "leave it out")
+		}
 		if file = fields["file"]; file == nil {
 			c.Report(e.At, "file-missing", fmt.Sprintf("table %s names no file", e.Key), "add file: PATH")
 			return t
@@ -129,6 +151,25 @@ func (c *config) table(e yamldoc.Entry) Table {
 	if lower := strings.ToLower(t.File); len(t.Types) > 0 && (strings.HasSuffix(lower, ".parquet") || strings.HasSuffix(lower, ".duckdb")) {
 		c.Report(file, "types-without-use", "types: are for files that bring none; Parquet and DuckDB files have their own",
 			"leave them out")
+	}
+	return t
+}
+
+// computed reads a table that is a query over the others.
+func (c *config) computed(e yamldoc.Entry, fields map[string]yamldoc.Node) Table {
+	t := Table{Name: e.Key, At: c.Position(fields["sql"]), SQL: strings.TrimSpace(c.Text(fields["sql"], "sql"))}
+	if t.SQL == "" {
+		c.Report(fields["sql"], "sql-missing", fmt.Sprintf("table %s has an empty query", e.Key), "write a SELECT over the other tables")
+	}
+	for _, key := range slices.Sorted(maps.Keys(fields)) {
+		switch {
+		case fields[key] == nil || key == "sql":
+		case key == "hide-sources":
+			t.HideSources = c.Bool(fields[key], key)
+		default:
+			c.Report(fields[key], "option-without-use", fmt.Sprintf("table %s is computed: %s: is for tables of files", e.Key, key),
+				"leave it out")
+		}
 	}
 	return t
 }

@@ -133,8 +133,8 @@ func (w *Workspace) fileProblems(set *golden.Set) source.Problems {
 
 // dialect is the engine that a dataset lives on.
 func (w *Workspace) dialect(dataset string) string {
-	if d, err := w.Dataset(dataset); err == nil && d.Connect != "" {
-		return d.Connect
+	if d, err := w.Dataset(dataset); err == nil {
+		return d.Dialect()
 	}
 	return engine.DuckDB
 }

@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"tovrel/core/dialect"
 
 	"tovrel/core/near"
 	"tovrel/core/yamldoc"
@@ -86,7 +87,7 @@ func (c *config) asking(fields map[string]yamldoc.Node, t *Translator) {
 		t.Retries = c.Whole(f, "retries", 0)
 	}
 	if f := fields["dialect"]; f != nil {
-		t.Dialect = c.Text(f, "dialect")
+		t.Dialect = c.oneOf(f, "dialect", dialect.Names())
 	}
 	if f := fields["thread"]; f != nil {
 		t.Thread = c.oneOf(f, "thread", []string{"own", "golden"})

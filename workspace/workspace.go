@@ -45,9 +45,10 @@ type Dataset struct {
 	At          source.Position
 	AsOf        string // ISO date or timestamp; "" for none
 	Tables      []Table
-	Connect     string // "sqlite" or "duckdb" where the dataset is a database file of its own; then it has no tables here
-	File        string // of that database
-	Briefing    string // path; "" for none
+	Connect     string    // "sqlite" or "duckdb" where the dataset is a database file of its own; then it has no tables here
+	File        string    // of that database
+	Server      *OnServer // where its queries run on a server; nil for the embedded engines
+	Briefing    string    // path; "" for none
 	ShareValues bool
 	Limits      engine.Limits
 }
@@ -60,6 +61,9 @@ type Table struct {
 	Types     map[string]value.Kind
 	Options   sample.Options
 	NullWords []string // read as null
+
+	SQL         string // of a computed table; "" for one of a file
+	HideSources bool   // what a computed table reads is not told to translators
 }
 
 // Translator is what is under test.
@@ -105,14 +109,15 @@ type Budget struct {
 
 // RunSettings are the defaults of runs.
 type RunSettings struct {
-	Parallel int
-	Timeout  time.Duration
-	Brief    briefing.Level
-	Wordings int // of each question at most; 0 for all
-	Repeats  int
-	Budget   Budget
-	Twins    int             // of each dataset, on which right answers are tried again
-	Diagnose diagnose.Budget // of the search for one wrong answer's cause; no runs for none
+	Parallel   int
+	Timeout    time.Duration
+	Brief      briefing.Level
+	Wordings   int // of each question at most; 0 for all
+	Repeats    int
+	Budget     Budget
+	Twins      int             // of each dataset, on which right answers are tried again
+	TellAtMost int             // tables, to each question
+	Diagnose   diagnose.Budget // of the search for one wrong answer's cause; no runs for none
 }
 
 // Find gives the nearest folder at or above a start that holds tovrel.yaml. It errs where there is none.

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"golang.org/x/sync/errgroup"
 
@@ -26,6 +27,8 @@ const (
 	together = 40
 	// headRows is how many rows show a column's kind where the engine has no types.
 	headRows = 1000
+	// manyRows is from how many rows on a table of a server is counted on its first ones alone, and firstRows how many these are.
+	manyRows, firstRows = 1_000_000, 200_000
 )
 
 // Queries runs queries on a dataset. It is *engine.Pool.
@@ -36,7 +39,16 @@ type Queries interface {
 // Dataset counts all tables of a dataset and the likely joins between them; parallel is how many queries run at once. The error is of a
 // query or the context.
 func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table, parallel int) (*profile.Dataset, error) {
-	s := &surveyor{q, parallel}
+	return (&surveyor{q: q, parallel: parallel}).dataset(ctx, name, tables)
+}
+
+// Live counts so a dataset that is a server's database as it is: its rows have no order, and of a large table, whose rows are the server's
+// estimate, only the first are counted.
+func Live(ctx context.Context, q Queries, name string, tables []engine.Table, parallel int) (*profile.Dataset, error) {
+	return (&surveyor{q: q, parallel: parallel, live: true}).dataset(ctx, name, tables)
+}
+
+func (s *surveyor) dataset(ctx context.Context, name string, tables []engine.Table) (*profile.Dataset, error) {
 	d := &profile.Dataset{Name: name}
 	for _, t := range tables {
 		counted, err := s.table(ctx, t)
@@ -45,8 +57,8 @@ func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table,
 		}
 		d.Tables = append(d.Tables, counted)
 	}
-	links := profile.Candidates(d)
-	err := s.each(ctx, len(links), func(ctx context.Context, i int) error { return s.link(ctx, &links[i]) })
+	links := s.countable(profile.Candidates(d), tables)
+	err := s.each(ctx, len(links), func(ctx context.Context, i int) error { return s.link(ctx, d, &links[i]) })
 	for _, l := range links {
 		if l.Rows > 0 && (l.Orphans == 0 || l.Named() && l.Orphans*2 <= l.Rows) { // else the names meet and the values do not
 			d.Links = append(d.Links, l)
@@ -58,6 +70,25 @@ func Dataset(ctx context.Context, q Queries, name string, tables []engine.Table,
 type surveyor struct {
 	q        Queries
 	parallel int
+	live     bool // see Live
+}
+
+// large tells a table of which only the first rows are counted.
+func (s *surveyor) large(rows int64) bool { return s.live && rows >= manyRows }
+
+// countable are the links that can be counted in a short time: not those to a table of which only the first rows are.
+func (s *surveyor) countable(links []profile.Link, tables []engine.Table) []profile.Link {
+	return slices.DeleteFunc(links, func(l profile.Link) bool {
+		return slices.ContainsFunc(tables, func(t engine.Table) bool { return t.Name == l.To.Table && s.large(t.Rows) })
+	})
+}
+
+// of asks about a table, of a large one about its first rows.
+func (s *surveyor) of(ctx context.Context, t *profile.Table, sql string) (*table.Table, error) {
+	if t.Sampled > 0 {
+		sql = sqltext.OfFirst(t.Name, t.Sampled, sql)
+	}
+	return s.rows(ctx, sql)
 }
 
 func (s *surveyor) each(ctx context.Context, n int, do func(ctx context.Context, i int) error) error {
@@ -76,14 +107,18 @@ func (s *surveyor) rows(ctx context.Context, sql string) (*table.Table, error) {
 
 func (s *surveyor) table(ctx context.Context, t engine.Table) (*profile.Table, error) {
 	out := &profile.Table{Name: t.Name, Rows: t.Rows}
+	counted := t.Rows
+	if s.large(t.Rows) {
+		out.Sampled, counted = firstRows, firstRows
+	}
 	head, err := s.rows(ctx, sqltext.Head(t.Name, headRows))
 	if err != nil {
 		return nil, err
 	}
 	for i, c := range t.Columns {
-		out.Columns = append(out.Columns, &profile.Column{Name: c.Name, Type: c.Type, Kind: head.Columns[i].Type.Kind, Rows: t.Rows})
+		out.Columns = append(out.Columns, &profile.Column{Name: c.Name, Type: c.Type, Kind: head.Columns[i].Type.Kind, Rows: counted})
 	}
-	if t.Rows > 0 {
+	if t.Rows > 0 && !s.live {
 		last, err := s.rows(ctx, sqltext.RowAt(t.Name, t.Rows-1))
 		if err != nil {
 			return nil, err
@@ -115,14 +150,14 @@ func (s *surveyor) counts(ctx context.Context, t *profile.Table, columns []*prof
 	for i, c := range columns {
 		asked[i] = sqltext.Counted{Name: c.Name, Ordered: ordered(c), Summed: c.Kind.Number()}
 	}
-	got, err := s.rows(ctx, sqltext.Counts(t.Name, asked))
+	got, err := s.of(ctx, t, sqltext.Counts(t.Name, asked))
 	if err != nil {
 		return err
 	}
 	cells := got.Row(0)
 	for i, c := range columns {
 		filled, _ := cells[5*i].Small()
-		c.Nulls = t.Rows - filled
+		c.Nulls = max(0, c.Rows-filled) // rows may have come since they were counted
 		c.Distinct, _ = cells[5*i+1].Small()
 		c.Min, c.Max = cells[5*i+2], cells[5*i+3]
 		if f, ok := cells[5*i+4].Float64(); ok {
@@ -144,7 +179,7 @@ func (s *surveyor) blank(ctx context.Context, t *profile.Table) error {
 	if len(names) == 0 {
 		return nil
 	}
-	got, err := s.rows(ctx, sqltext.Blank(t.Name, names))
+	got, err := s.of(ctx, t, sqltext.Blank(t.Name, names))
 	if err != nil {
 		return err
 	}
@@ -157,7 +192,7 @@ func (s *surveyor) values(ctx context.Context, t *profile.Table, c *profile.Colu
 	if !ordered(c) || c.Filled() == 0 {
 		return nil
 	}
-	got, err := s.rows(ctx, sqltext.Commonest(t.Name, c.Name, manyValues))
+	got, err := s.of(ctx, t, sqltext.Commonest(t.Name, c.Name, manyValues))
 	if err != nil {
 		return err
 	}
@@ -181,7 +216,7 @@ func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column
 	if !okLow || !okHigh || !(high > low) || high-low > 1e300 {
 		return nil
 	}
-	got, err := s.rows(ctx, sqltext.Bins(t.Name, c.Name, low, high-low, bins))
+	got, err := s.of(ctx, t, sqltext.Bins(t.Name, c.Name, low, high-low, bins))
 	var failure *engine.Failure
 	if errors.As(err, &failure) { // NaN among the numbers: they have no parts
 		return nil
@@ -199,9 +234,10 @@ func (s *surveyor) bins(ctx context.Context, t *profile.Table, c *profile.Column
 }
 
 // link counts a likely join.
-func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
+func (s *surveyor) link(ctx context.Context, d *profile.Dataset, l *profile.Link) error {
 	link := linkOf(*l)
-	got, err := s.rows(ctx, link.Referring())
+	from := d.Tables[slices.IndexFunc(d.Tables, func(t *profile.Table) bool { return t.Name == l.From.Table })]
+	got, err := s.of(ctx, from, link.Referring())
 	if err != nil {
 		return err
 	}
@@ -210,7 +246,7 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 	if distinct > 0 {
 		l.PerKey = float64(l.Rows) / float64(distinct)
 	}
-	if got, err = s.rows(ctx, link.Orphans()); err != nil {
+	if got, err = s.of(ctx, from, link.Orphans()); err != nil {
 		return err
 	}
 	for row := range got.Rows() {
@@ -219,6 +255,9 @@ func (s *surveyor) link(ctx context.Context, l *profile.Link) error {
 		if len(l.Examples) < 3 {
 			l.Examples = append(l.Examples, got.Columns[0].Value(row).String())
 		}
+	}
+	if from.Sampled > 0 {
+		return nil // other rows may refer to what the first ones do not
 	}
 	got, err = s.rows(ctx, link.Childless())
 	if err != nil {

@@ -29,7 +29,7 @@ func Facts(ctx context.Context, q Queries, name string, tables []engine.Table, b
 	if err != nil {
 		return nil, err
 	}
-	s := &surveyor{q, parallel}
+	s := &surveyor{q: q, parallel: parallel}
 	rows := make([]twin.Rows, len(d.Tables))
 	if err := s.each(ctx, len(d.Tables), func(ctx context.Context, i int) (err error) {
 		rows[i], err = s.sample(ctx, d, d.Tables[i], b)
