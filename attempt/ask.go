@@ -5,12 +5,16 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
+	"tovrel/core/briefing"
 	"tovrel/core/fault"
 	"tovrel/core/golden"
 	"tovrel/core/record"
 	"tovrel/core/score"
+	"tovrel/core/sql"
 	"tovrel/history"
 	"tovrel/translator"
 )
@@ -28,13 +32,38 @@ type replied struct {
 
 // request is what a task's translator is asked, with what was said before.
 func (w *running) request(t *task, thread []translator.Turn, turn int, question string) translator.Request {
-	dialect := t.place.Dialect
-	if w.plan.Dialect != "" {
-		dialect = w.plan.Dialect
-	}
+	told, _ := briefing.Narrow(t.place.Told, t.asked(), w.plan.TellAtMost)
 	return translator.Request{Protocol: translator.ProtocolOf(w.plan.Protocol), ID: t.name, Turn: turn, Repeat: t.repeat,
 		Question: question, Thread: thread, User: t.user(w.plan.Protocol),
-		Dialect: dialect, AsOf: t.place.AsOf, Dataset: t.place.Told, Briefing: t.place.Beyond}
+		Dialect: w.dialect(t.place), AsOf: t.place.AsOf, Dataset: told, Briefing: t.place.Beyond}
+}
+
+// asked is what was asked in a task's conversation.
+func (t *task) asked() string {
+	text := t.wording
+	for before := t.parent; before != nil; before = before.parent {
+		text += " " + before.wording
+	}
+	return text
+}
+
+// leftOut notes how many tables were told, where that was not all, and which of those that the reference reads were not.
+func (w *running) leftOut(t *task, reference *sql.Tree) []string {
+	_, untold := briefing.Narrow(t.place.Told, t.asked(), w.plan.TellAtMost)
+	if reference == nil || len(untold) == 0 {
+		return nil
+	}
+	var missed []string
+	for _, name := range reference.TablesRead() {
+		if slices.ContainsFunc(untold, func(left string) bool { return strings.EqualFold(left, name) }) {
+			missed = append(missed, name)
+		}
+	}
+	note := fmt.Sprintf("%d of %d tables were told (tell-at-most)", len(t.place.Told.Tables)-len(untold), len(t.place.Told.Tables))
+	if len(missed) > 0 {
+		note += "; left out were " + strings.Join(missed, ", ") + ", which the reference reads"
+	}
+	return []string{note}
 }
 
 // user is who asks, which translators under protocol 2 are told.

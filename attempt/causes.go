@@ -26,7 +26,11 @@ func wrongBeside(m *record.Match) bool {
 // explain puts the cause of a wrong answer in place of "unexplained", where one is found. The place may be a twin of the question's own.
 func (w *running) explain(ctx context.Context, place *Place, t *task, a *record.Attempt, got given, e expect.Expectation) error {
 	c := diagnose.Case{Reference: e.Tree, Answer: got.tree, Expected: e.Table, Got: got.table, Rules: t.rules, Known: e.Known}
-	found, err := place.Edits.Find(ctx, c, w.plan.Diagnose, a.Ran)
+	budget := w.plan.Diagnose
+	if place.Live {
+		budget.Runs = min(budget.Runs, place.Edits)
+	}
+	found, err := place.Search.Find(ctx, c, budget, a.Ran)
 	if err != nil {
 		return err
 	}

@@ -34,7 +34,7 @@ func (w *running) failed(ctx context.Context, t *task, a record.Attempt, f *engi
 
 // wouldBeRight runs a mended query and matches its answer.
 func (w *running) wouldBeRight(ctx context.Context, t *task, sql string) (bool, error) {
-	result, err := t.place.Pool.Query(ctx, engine.Request{SQL: sql})
+	result, err := t.place.Pool.Query(ctx, engine.Request{SQL: sql, Dialect: w.dialect(t.place)})
 	if _, own := expect.Failure(err); own {
 		return false, nil
 	}

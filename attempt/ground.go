@@ -4,6 +4,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"fmt"
 	"slices"
 
 	"tovrel/core/briefing"
@@ -71,7 +72,11 @@ func under(r *record.Run, p Plan) []history.Stored {
 	var told []history.Stored
 	for name := range r.Datasets {
 		place := p.Places[name]
-		kept := history.KeepLines(briefing.Lines(place.Told, place.Beyond))
+		lines := briefing.Lines(place.Told, place.Beyond)
+		if most := p.TellAtMost; most > 0 && most < len(place.Told.Tables) {
+			lines = append(lines, fmt.Sprintf("each question is told %d of %d tables", most, len(place.Told.Tables)))
+		}
+		kept := history.KeepLines(lines)
 		told = append(told, kept)
 		r.Under[name] = record.Under{Told: kept.Digest, Judge: JudgeOf(place.Briefing), Tables: place.OfTables}
 	}

@@ -1,18 +1,25 @@
 package attempt
 
 import (
-	"tovrel/core/briefing"
+	"slices"
+	"strings"
+
 	"tovrel/core/match"
 	"tovrel/core/sql"
 )
 
-// hidden lists the hidden columns that a query reads.
-func hidden(b *briefing.Briefing, tree *sql.Tree) []string {
+// hidden lists the hidden columns and tables that a query reads.
+func hidden(p *Place, tree *sql.Tree) []string {
 	if tree == nil {
 		return nil
 	}
 	var names []string
-	for _, p := range b.Hidden() {
+	for _, table := range tree.TablesRead() {
+		if slices.Contains(p.Hides, strings.ToLower(table)) {
+			names = append(names, table)
+		}
+	}
+	for _, p := range p.Briefing.Hidden() {
 		if tree.Reads(p.Table, p.Column) {
 			names = append(names, p.String())
 		}

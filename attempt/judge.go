@@ -75,6 +75,8 @@ func (w *running) byRules(ctx context.Context, t *task, out replied) (judged, er
 		return judged{}, err
 	case got.failure != nil:
 		return w.failed(ctx, t, a, got.failure)
+	case got.foreign != nil:
+		return unscored(a, fault.ReasonOtherDialect, got.foreign.Message), nil
 	}
 	a.Ran, a.Instead = got.ran, got.instead
 	expectations, j, failed, err := t.expectations(ctx, a)
@@ -84,14 +86,25 @@ func (w *running) byRules(ctx context.Context, t *task, out replied) (judged, er
 	if got.table == nil {
 		return t.words(ctx, a, reply.Text, expectations)
 	}
-	var nearest expect.Expectation
-	got, j, nearest, err = t.matchAny(ctx, a, got, expectations)
+	return w.matched(ctx, t, a, reply, part, got, expectations)
+}
+
+// matched matches what a part of a reply gives, and looks further: a right answer on other data, a wrong one for its causes.
+func (w *running) matched(ctx context.Context, t *task, a record.Attempt, reply translator.Reply, part string, got given,
+	expectations []expect.Expectation) (judged, error) {
+	got, j, nearest, err := t.matchAny(ctx, a, got, expectations)
 	j.attempt.Notes = append(j.attempt.Notes, w.unread(j.attempt, part, got, nearest)...)
+	inDialect(&j.attempt, got)
+	j.attempt.Notes = append(j.attempt.Notes, w.leftOut(t, nearest.Tree)...)
+	rules := got.unchecked()
 	switch {
 	case err != nil:
+	case j.attempt.Verdict != score.Right && rules != "":
+		return unscored(a, fault.ReasonOtherDialect,
+			"the answer is not what was expected, but rests on rules that were never held against a server: "+rules), nil
 	case j.attempt.Verdict == score.Right:
-		if err = w.compareParts(ctx, t, &j.attempt, reply, part, got.table); err == nil && part == partQuery {
-			err = w.onTwins(ctx, t, &j, got.query, got.tree)
+		if err = w.compareParts(ctx, t, &j.attempt, reply, part, got.table); err == nil && part == partQuery && got.here() != "" {
+			err = w.onTwins(ctx, t, &j, got.here(), got.tree)
 		}
 	case w.plan.Diagnose.Runs > 0 && cause.Searchable(j.attempt.Faults):
 		err = w.explain(ctx, t.place, t, &j.attempt, got, nearest)

@@ -96,6 +96,6 @@ func (w *running) remembered(t *task) (replied, bool) {
 // Telling is the same place, where something else is told.
 func (p *Place) Telling(g Ground) *Place {
 	out := NewPlace(g, p.Pool, p.read)
-	out.Twins, out.Facts, out.Edits = p.Twins, p.Facts, p.Edits
+	out.Twins, out.Facts, out.Search = p.Twins, p.Facts, p.Search
 	return out
 }

@@ -41,11 +41,15 @@ type given struct {
 	table   *table.Table    // nil for a text
 	failure *engine.Failure // of its query; nil where that ran
 	ran     time.Duration
-	instead string    // the text that ran in the query's place; "" for the query itself
-	tree    *sql.Tree // of its query; nil without one
-	hidden  []string  // columns that its query reads and the briefing hides
-	before  []given   // what earlier statements of the same reply gave
-	query   string    // the statement that gave it
+	instead string          // the text that ran in the query's place; "" for the query itself
+	tree    *sql.Tree       // of its query; nil without one
+	hidden  []string        // columns that its query reads and the briefing hides
+	before  []given         // what earlier statements of the same reply gave
+	query   string          // the statement that gave it
+	local   string          // the query as the embedded engine runs it, where that is another; "" for the query itself
+	unlike  bool            // there is no such form
+	foreign *engine.Failure // of a query that its own dialect's server may run; nil for none
+	rules   []string        // by which the query was rewritten; nil where it was not
 }
 
 // get gives a part's table, running a query. The error is of a worker or the context.
@@ -62,20 +66,26 @@ func (w *running) get(ctx context.Context, t *task, reply translator.Reply, part
 
 // getAll runs the statements of a reply, each by itself: the last one counts, unless another matches. One that fails is the failure of all.
 func (w *running) getAll(ctx context.Context, t *task, statements []string) (given, error) {
-	wanted := w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden()) > 0
+	wanted := w.plan.Diagnose.Runs > 0 || len(t.place.Briefing.Hidden())+len(t.place.Hides) > 0
 	on := expect.On(t.place.Pool, t.chosen.Question, t.place.Told)
 	var before []given
 	for _, text := range statements {
-		result, err := on.Query(ctx, engine.Request{SQL: text, Tree: wanted})
-		if f, ok := expect.Failure(err); ok {
+		result, err := on.Query(ctx, engine.Request{SQL: text, Tree: wanted || t.place.Beside, Dialect: w.dialect(t.place)})
+		if f, ok := expect.Failure(err); ok && f.Foreign {
+			return given{foreign: f}, nil
+		} else if ok {
 			return given{failure: f}, nil
 		}
 		if err != nil {
 			return given{}, err
 		}
 		tree := treeOf(result.Tree)
-		before = append(before, given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree, query: text,
-			hidden: hidden(t.place.Briefing, tree)})
+		one := given{table: result.Table, ran: result.Elapsed, instead: result.Instead, tree: tree, query: text,
+			hidden: hidden(t.place, tree)}
+		if err := w.seenLocally(ctx, t.place, &one, result); err != nil {
+			return given{}, err
+		}
+		before = append(before, one)
 	}
 	last := before[len(before)-1]
 	last.before = before[:len(before)-1]

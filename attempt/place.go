@@ -26,6 +26,10 @@ type Ground struct {
 	Fingerprint string
 	OfTables    map[string]string // fingerprints of the tables, by their names in lower case; nil where they are not known
 	Engine      string            // with its version
+	Hides       []string          // tables that computed ones stand for, in lower case
+	Live        bool              // a server's database as it is
+	Beside      bool              // queries that are asked for there run on a server that holds the same rows
+	Edits       int               // how many queries a diagnosis may run on a connected server; below 0 for no bound
 }
 
 // Place is a dataset that questions are asked of, with its workers.
@@ -37,7 +41,7 @@ type Place struct {
 	read     expect.Tables
 	mu       sync.Mutex
 	expected map[string]*expecting
-	Edits    *cause.Search // shared by all diagnoses
+	Search   *cause.Search // shared by all diagnoses
 
 	ratedDown map[string][]*table.Table // by question
 	base      *apart.Base               // on which queries see tables changed; made when it is first asked for
@@ -55,7 +59,8 @@ type expecting struct {
 
 // NewPlace makes a place.
 func NewPlace(g Ground, pool expect.Queries, read expect.Tables) *Place {
-	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Edits: cause.NewSearch(pool, g.Tables, g.Dialect),
+	return &Place{Ground: g, Pool: pool, read: read, expected: map[string]*expecting{}, Search: cause.NewSearch(pool, g.Tables, g.Dialect,
+		g.Live),
 		ratedDown: map[string][]*table.Table{}}
 }
 

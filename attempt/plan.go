@@ -29,6 +29,7 @@ type Plan struct {
 	Places     map[string]*Place // by dataset
 	Decisions  *decision.Kept    // what people decided about replies; nil for nothing
 	Rules      match.Rules       // the workspace's
+	TellAtMost int               // tables, to each question; 0 for all
 	Dialect    string            // in which the translator is asked to write; "" for the dataset's
 	Thread     Thread
 	Protocol   int    // its version; 0 as 1

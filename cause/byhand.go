@@ -20,6 +20,8 @@ type Why struct {
 	Expected  *table.Table
 	Rules     match.Rules
 	Engine    string // by its name; "" for the default one
+	Dialect   string // of the answer's query; "" for the embedded engine's
+	Live      bool   // the dataset is a server's database as it is
 	Budget    diagnose.Budget
 }
 
@@ -36,7 +38,7 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	e := expect.Expectation{Table: w.Expected}
 	if w.Reference != "" {
 		var err error
-		if e, err = expect.FromReference(ctx, q, w.Reference); err != nil {
+		if e, err = expect.FromReference(ctx, q, w.Reference, nil); err != nil {
 			return WhyResult{}, err
 		}
 		if e, err = e.Whole(ctx); err != nil {
@@ -48,7 +50,7 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	got := engine.Result{Table: w.Given}
 	if w.Given == nil {
 		var err error
-		got, err = q.Query(ctx, engine.Request{SQL: w.Answer, Tree: true})
+		got, err = q.Query(ctx, engine.Request{SQL: w.Answer, Tree: true, Dialect: w.Dialect})
 		if f, own := expect.Failure(err); own {
 			return WhyResult{Failure: f}, nil
 		}
@@ -71,7 +73,7 @@ func Explain(ctx context.Context, q expect.Queries, tables []engine.Table, w Why
 	out.Unread = Unread(e, w.Answer != "" && c.Answer == nil)
 	seen := out.Faults
 	var err error
-	out.Explained, err = NewSearch(q, tables, w.Engine).Find(ctx, c, w.Budget, got.Elapsed)
+	out.Explained, err = NewSearch(q, tables, w.Engine, w.Live).Find(ctx, c, w.Budget, got.Elapsed)
 	out.Faults = append(out.Faults, seen...)
 	return out, err
 }

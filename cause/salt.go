@@ -87,6 +87,9 @@ func (e *Search) changed(ctx context.Context, name string, steps []twin.Step, li
 
 // shadowed runs a query over tables that are changed. A nil table is a query that does not run so.
 func (e *Search) shadowed(ctx context.Context, t *sql.Tree, shadows []sqltext.Shadow, limit time.Duration) (*table.Table, error) {
+	if e.live {
+		return nil, nil
+	}
 	got, err := e.Run(ctx, t, limit)
 	if err != nil || got.Text == "" {
 		return nil, err

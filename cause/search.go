@@ -27,8 +27,7 @@ import (
 const (
 	// keptEdits and keptRows bound what is remembered of edited queries.
 	keptEdits, keptRows = 4000, 5000
-	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the
-	// reference.
+	// shortestEdit is how long an edited query may run at least, longestEdit at most; between them so many times as long as the reference.
 	// Nearly all take less than six times: what is found must not depend on how busy the machine is.
 	shortestEdit, longestEdit, timesReference = 4 * time.Second, 20 * time.Second, 30
 	// shortestNet and netTimes are the net of a search where none is set: ten times what the longest searches were seen to take, which is
@@ -42,6 +41,7 @@ const (
 type Search struct {
 	pool    expect.Queries
 	engine  string // by its name
+	live    bool   // a server's database as it is, whose tables are not changed even for a query
 	Columns map[string][]edit.Column
 	Types   map[string]engine.Table // by the name in lower case
 	mu      sync.Mutex
@@ -55,9 +55,10 @@ type Edited struct {
 	Text  string
 }
 
-// NewSearch makes a search over a dataset of some tables, on which the pool runs queries in an engine of a name.
-func NewSearch(pool expect.Queries, tables []engine.Table, engineName string) *Search {
-	e := &Search{pool: pool, engine: engineName, Columns: EditColumns(tables), Types: map[string]engine.Table{},
+// NewSearch makes a search over a dataset of some tables, on which the pool runs queries in an engine of a name; live is one on a server,
+// as it is.
+func NewSearch(pool expect.Queries, tables []engine.Table, engineName string, live bool) *Search {
+	e := &Search{pool: pool, engine: engineName, live: live, Columns: EditColumns(tables), Types: map[string]engine.Table{},
 		results: map[string]Edited{},
 		values:  map[string][]string{}}
 	for _, t := range tables {

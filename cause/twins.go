@@ -13,7 +13,7 @@ import (
 // on the sample, a worker or the context.
 func TwinVerdict(ctx context.Context, twins []expect.Queries, reference, answer string, rules match.Rules) (missed int, err error) {
 	for _, q := range twins {
-		e, err := expect.FromReference(ctx, q, reference)
+		e, err := expect.FromReference(ctx, q, reference, nil)
 		if _, failed := expect.Failure(errors.Unwrap(err)); failed {
 			continue
 		}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"strings"
@@ -62,15 +63,16 @@ func (a *app) ask(ctx context.Context, o askOptions) error {
 	if err != nil {
 		return err
 	}
+	told, _ := briefing.Narrow(ground.Told, o.question, w.Run.TellAtMost)
 	answered, err := a.askOnce(ctx, w, t, translator.Request{Protocol: translator.ProtocolOf(t.Protocol), ID: "ask", Question: o.question,
-		Thread: []translator.Turn{}, Dialect: ground.Dialect, AsOf: d.AsOf, Dataset: ground.Told, Briefing: ground.Beyond})
+		Thread: []translator.Turn{}, Dialect: ground.Dialect, AsOf: d.AsOf, Dataset: told, Briefing: ground.Beyond})
 	if err != nil {
 		return err
 	}
 	asked := view.Asked{Translator: t.Name, Question: o.question, Reply: spoken(answered.Reply), Latency: answered.Latency}
 	var failure error
 	if asked.Reply.Query != "" {
-		result, err := on.Query(ctx, engine.Request{SQL: asked.Reply.Query})
+		result, err := on.Query(ctx, engine.Request{SQL: asked.Reply.Query, Dialect: cmp.Or(t.Dialect, ground.Dialect)})
 		if _, own := expect.Failure(err); err != nil && !own {
 			return err
 		}

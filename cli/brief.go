@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -36,9 +37,14 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, le
 		return attempt.Ground{}, err
 	}
 	shared := sharing{ctx: ctx, pool: on.Pool}
-	g := attempt.Ground{Tables: frozen.Tables, Dialect: frozen.Dialect(), AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint,
+	g := attempt.Ground{Tables: frozen.Tables, Dialect: on.dataset.Dialect(), Live: on.dataset.Live(),
+		Hides:  slices.Sorted(maps.Keys(frozen.Hidden())),
+		Beside: on.dataset.Server != nil && on.dataset.Server.Sample, AsOf: frozen.AsOf, Fingerprint: frozen.Fingerprint,
 		OfTables: dataset.TableFingerprints(on.dataset, frozen), Briefing: said}
-	if g.Engine, err = engineVersion(ctx, frozen, on.Pool); err != nil {
+	if s := on.dataset.Server; s != nil {
+		g.Edits = s.Edits
+	}
+	if g.Engine, err = a.engineVersion(ctx, w, on); err != nil {
 		return g, err
 	}
 	g.Told, g.Beyond = briefing.Tell(schemaOf(frozen), said, level, on.dataset.ShareValues, shared.values)
@@ -46,12 +52,17 @@ func (a *app) ground(ctx context.Context, w *workspace.Workspace, on *opened, le
 }
 
 // engineVersion is the engine that a dataset lives on, with its version.
-func engineVersion(ctx context.Context, frozen *dataset.Frozen, pool *engine.Pool) (string, error) {
+func (a *app) engineVersion(ctx context.Context, w *workspace.Workspace, on *opened) (string, error) {
+	frozen := on.frozen
+	if s := on.dataset.Server; s != nil {
+		version, err := a.data(w).ServerVersion(ctx, on.dataset)
+		return s.Kind + " " + version, err
+	}
 	function := map[string]string{"sqlite": "sqlite_version"}[frozen.Dialect()]
 	if function == "" {
 		function = "version"
 	}
-	result, err := pool.Query(ctx, engine.Request{SQL: sqltext.Call(function)})
+	result, err := on.Query(ctx, engine.Request{SQL: sqltext.Call(function)})
 	if err != nil {
 		return "", fmt.Errorf("the engine's version cannot be read: %w", err)
 	}
@@ -61,7 +72,11 @@ func engineVersion(ctx context.Context, frozen *dataset.Frozen, pool *engine.Poo
 // schemaOf is a frozen dataset's schema.
 func schemaOf(f *dataset.Frozen) briefing.Dataset {
 	d := briefing.Dataset{Name: f.Dataset}
+	hidden := f.Hidden()
 	for _, t := range f.Tables {
+		if hidden[strings.ToLower(t.Name)] {
+			continue
+		}
 		out := briefing.ToldTable{Name: t.Name, Rows: t.Rows}
 		for _, c := range t.Columns {
 			out.Columns = append(out.Columns, briefing.ToldColumn{Name: c.Name, Type: c.Type})

@@ -145,7 +145,7 @@ func newDataQueryCmd(a *app) *cobra.Command {
 				return err
 			}
 			defer on.Close()
-			result, err := on.Query(cmd.Context(), engine.Request{SQL: sql})
+			result, err := on.Query(cmd.Context(), engine.Request{SQL: sql, Dialect: on.dataset.Dialect()})
 			if err != nil {
 				return queryError(sql, err)
 			}

@@ -87,7 +87,7 @@ func (a *app) survey(ctx context.Context, name string) (*workspace.Workspace, *w
 		return nil, nil, nil, nil, err
 	}
 	defer on.Close()
-	facts, err := survey.Dataset(ctx, on, on.dataset.Name, on.frozen.Tables, workers())
+	facts, err := surveyed(ctx, on)
 	return w, on.dataset, facts, on.frozen, err
 }
 
@@ -129,3 +129,12 @@ func (a *app) goldenQuestions(w *workspace.Workspace, d *workspace.Dataset) ([]b
 }
 
 func referenceOf(q *golden.Question) string { return q.Answer.Query }
+
+// surveyed counts an opened dataset's tables.
+func surveyed(ctx context.Context, on *opened) (*profile.Dataset, error) {
+	count := survey.Dataset
+	if on.dataset.Live() {
+		count = survey.Live
+	}
+	return count(ctx, on, on.dataset.Name, on.frozen.Tables, workers())
+}

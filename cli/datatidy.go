@@ -8,6 +8,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"tovrel/dataset"
 	"tovrel/history"
 	"tovrel/view"
 	"tovrel/workspace"
@@ -35,6 +36,9 @@ func newDataTidyCmd(a *app) *cobra.Command {
 				removed = append(removed, view.Copy{Dataset: f.Dataset, Fingerprint: f.Fingerprint})
 				if dryRun {
 					continue
+				}
+				if err := a.data(w).Unload(a.signals.ctx, f); err != nil {
+					a.say("%s; its schema %s stays there.", err, dataset.SchemaOf(f))
 				}
 				if err := f.Remove(); err != nil {
 					return err

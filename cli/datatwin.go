@@ -126,11 +126,18 @@ func (a *app) twins(ctx context.Context, w *workspace.Workspace, d *workspace.Da
 	if count == 0 {
 		return nil, nil
 	}
+	if d.Live() {
+		return nil, trouble.New(trouble.Usage,
+			"%s: a database as it is on a server has no twins; they are made of frozen samples (tables:)", d.Name)
+	}
 	said, err := w.ReadBriefing(d)
 	if err != nil {
 		return nil, err
 	}
-	on := a.openedCopy(d, frozen, workers())
+	on, err := a.openedCopy(ctx, w, d, frozen, workers())
+	if err != nil {
+		return nil, err
+	}
 	defer on.Close()
 	bounds, err := a.boundaries(ctx, w, d, on.Pool)
 	if err != nil {

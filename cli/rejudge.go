@@ -68,7 +68,11 @@ func (a *app) openAsRun(ctx context.Context, s *session, r record.Run, name stri
 	if err != nil {
 		return false, err
 	}
-	return stale, s.add(ctx, a.openedCopy(d, frozen, workers()), twins)
+	on, err := a.openedCopy(ctx, s.w, d, frozen, workers())
+	if err != nil {
+		return stale, err
+	}
+	return stale, s.add(ctx, on, twins)
 }
 
 func datasetsOf(r record.Run) []string {
@@ -86,7 +90,7 @@ func (a *app) frozenAs(ctx context.Context, w *workspace.Workspace, d *workspace
 	if err != nil {
 		return nil, false, err
 	}
-	isStale := state != dataset.IsFrozen || present.Fingerprint != r.Datasets[d.Name]
+	isStale := state != dataset.IsFrozen && state != dataset.IsLive || present.Fingerprint != r.Datasets[d.Name]
 	for _, f := range copies {
 		if f.Fingerprint == r.Datasets[d.Name] {
 			return f, isStale, nil

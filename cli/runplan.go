@@ -263,7 +263,8 @@ func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options
 		return attempt.Plan{}, nil, err
 	}
 	return attempt.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: s.places, Rules: w.Rules,
-		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, Patience: patience(w), Stop: a.signals.soft}, s.close, nil
+		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, TellAtMost: w.Run.TellAtMost, Patience: patience(w),
+		Stop: a.signals.soft}, s.close, nil
 }
 
 // patience is how long judging one attempt may take before something must be wrong with this program: every query of it has its own

@@ -28,13 +28,29 @@ func (a *app) opened(ctx context.Context, w *workspace.Workspace, name string, w
 	if err != nil {
 		return nil, err
 	}
-	return a.openedCopy(d, frozen, workers), nil
+	return a.openedCopy(ctx, w, d, frozen, workers)
 }
 
-// openedCopy opens a frozen copy of a dataset. Close it.
-func (a *app) openedCopy(d *workspace.Dataset, f *dataset.Frozen, workers int) *opened {
+// openedCopy opens a frozen copy of a dataset, with its server where it has one. Close it.
+func (a *app) openedCopy(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, f *dataset.Frozen,
+	workers int) (*opened, error) {
 	setup := engine.Setup{Engine: f.Dialect(), File: f.Path, AsOf: f.AsOf, Limits: d.Limits}
-	return &opened{engine.NewPool(a.program, setup, workers), d, f}
+	if d.Server == nil {
+		return &opened{engine.NewPool(a.program, setup, workers), d, f}, nil
+	}
+	at, err := a.data(w).Loaded(ctx, d, f)
+	if err != nil {
+		return nil, err
+	}
+	served := setup
+	served.Engine, served.File, served.Server = d.Server.Kind, "", at
+	there := engine.NewPool(a.program, served, workers)
+	if d.Live() {
+		return &opened{there, d, f}, nil
+	}
+	local := engine.NewPool(a.program, setup, workers)
+	local.Beside(there)
+	return &opened{local, d, f}, nil
 }
 
 // session holds the places open that the questions of a run or a judgement are asked of. Close it, also after an error.
@@ -60,7 +76,7 @@ func (s *session) add(ctx context.Context, on *opened, twins []*dataset.Twin) er
 	place := attempt.NewPlace(ground, on.Pool, expectedFiles(s.w))
 	opened, pools := s.app.twinPlaces(s.w, on.dataset, ground.Briefing, twins)
 	place.Twins = opened
-	if on.frozen.Dialect() == duckdb.Name {
+	if on.frozen.Dialect() == duckdb.Name && len(on.frozen.Computed) == 0 { // rows that are made would not be in what is computed
 		place.Facts = s.app.factsOf(s.w, on, ground.Briefing)
 	}
 	s.places[on.dataset.Name] = place
@@ -77,7 +93,7 @@ func (s *session) close() {
 // freeze gives a dataset's frozen copy, saying so when it has to be made.
 func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset) (*dataset.Frozen, error) {
 	state, frozen, err := a.data(w).FreezeState(d)
-	if err != nil || state == dataset.IsFrozen {
+	if err != nil || state == dataset.IsFrozen || state == dataset.IsLive {
 		return frozen, err
 	}
 	for _, path := range a.data(w).Damaged(d.Name) {

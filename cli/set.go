@@ -154,7 +154,8 @@ func (a *app) checkSet(ctx context.Context, w *workspace.Workspace, d *workspace
 	if err != nil {
 		return nil, err
 	}
-	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Read: expectedFiles(w), Briefing: said, Told: ground.Told, Rules: w.Rules,
+	return upkeep.Check(ctx, upkeep.Checking{Queries: on, Server: serverOf(on.dataset), Read: expectedFiles(w), Briefing: said,
+		Told: ground.Told, Rules: w.Rules,
 		Twins: twins, Parallel: workers()}, s)
 }
 
@@ -191,4 +192,12 @@ func kindOf(err error) trouble.Kind {
 		return trouble.Usage
 	}
 	return trouble.Unreachable
+}
+
+// serverOf is the dialect of the server into which a dataset's sample is loaded; "" for none.
+func serverOf(d *workspace.Dataset) string {
+	if d.Server == nil || !d.Server.Sample {
+		return ""
+	}
+	return d.Server.Kind
 }

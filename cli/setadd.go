@@ -160,7 +160,7 @@ func (a *app) referenceAnswer(ctx context.Context, w *workspace.Workspace, datas
 		return expect.Expectation{}, err
 	}
 	defer on.Close()
-	expected, err := expect.FromReference(ctx, on, sql)
+	expected, err := expect.FromReference(ctx, on, sql, nil)
 	var failure *engine.Failure
 	if errors.As(err, &failure) {
 		return expected, queryError(sql, failure)

@@ -12,7 +12,6 @@ import (
 	"tovrel/core/draft"
 	"tovrel/core/golden"
 	"tovrel/core/profile"
-	"tovrel/dataset/survey"
 	"tovrel/engine"
 	"tovrel/expect"
 	"tovrel/files"
@@ -90,7 +89,7 @@ func (a *app) drafts(ctx context.Context, w *workspace.Workspace, d *workspace.D
 		return nil, nil, err
 	}
 	defer on.Close()
-	facts, err := survey.Dataset(ctx, on, d.Name, on.frozen.Tables, workers())
+	facts, err := surveyed(ctx, on)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -240,7 +240,7 @@ func (a *app) searched(ctx context.Context, w *workspace.Workspace, r record.Run
 	if err != nil {
 		return view.WhyForm{}, "", err
 	}
-	form, ended, err := a.explain(ctx, d, frozen, why)
+	form, ended, err := a.explain(ctx, w, d, frozen, why)
 	form.All = o.all
 	return form, ended, err
 }
@@ -254,7 +254,7 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, o whyOptions, why
 	if err != nil {
 		return err
 	}
-	form, ended, err := a.explain(ctx, d, frozen, why)
+	form, ended, err := a.explain(ctx, w, d, frozen, why)
 	if err != nil {
 		return err
 	}
@@ -269,10 +269,14 @@ func (a *app) why(ctx context.Context, w *workspace.Workspace, o whyOptions, why
 }
 
 // explain searches for a cause on a frozen dataset; it says why the search ended early, if it did.
-func (a *app) explain(ctx context.Context, d *workspace.Dataset, frozen *dataset.Frozen, why cause.Why) (view.WhyForm, string, error) {
-	on := a.openedCopy(d, frozen, 1)
+func (a *app) explain(ctx context.Context, w *workspace.Workspace, d *workspace.Dataset, frozen *dataset.Frozen,
+	why cause.Why) (view.WhyForm, string, error) {
+	on, err := a.openedCopy(ctx, w, d, frozen, 1)
+	if err != nil {
+		return view.WhyForm{}, "", err
+	}
 	defer on.Close()
-	why.Engine = frozen.Dialect()
+	why.Engine, why.Dialect, why.Live = frozen.Dialect(), d.Dialect(), d.Live()
 	start := time.Now()
 	got, err := cause.Explain(ctx, on, frozen.Tables, why)
 	if err != nil {

@@ -1,12 +1,20 @@
 package cli
 
 import (
+	"context"
+	"os"
+	"os/signal"
 	"runtime/debug"
+	"syscall"
+	"time"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/engine/mysql"
+	"tovrel/engine/postgres"
+	"tovrel/engine/server"
 	"tovrel/engine/sqlite"
 )
 
@@ -20,15 +28,32 @@ func newWorkerCmd(a *app) *cobra.Command {
 		Use: engine.WorkerCommand, Hidden: true, Args: usage(cobra.NoArgs),
 		RunE: func(*cobra.Command, []string) error {
 			debug.SetGCPercent(lazyCollection)
-			return engine.Serve(a.In, a.Out, func(s engine.Setup) (engine.Database, error) {
-				if err := engine.LimitMemory(s.Limits.Memory); err != nil {
-					return nil, err
-				}
-				if s.Engine == sqlite.Name {
-					return sqlite.Open(s, func() (sqlite.Parser, error) { return duckdb.NewParser() })
-				}
-				return duckdb.Open(s)
+			ctx, stop := signal.NotifyContext(context.Background(), syscall.SIGTERM)
+			defer stop()
+			context.AfterFunc(ctx, func() {
+				time.Sleep(farewell)
+				os.Exit(1)
 			})
+			return engine.Serve(ctx, a.In, a.Out, openDatabase)
 		},
 	}
+}
+
+// farewell is how long a worker that is to end takes to have a server stop its query.
+const farewell = 500 * time.Millisecond
+
+func openDatabase(s engine.Setup) (engine.Database, error) {
+	if err := engine.LimitMemory(s.Limits.Memory); err != nil {
+		return nil, err
+	}
+	parser := func() (server.Parser, error) { return duckdb.NewParser() }
+	switch s.Engine {
+	case sqlite.Name:
+		return sqlite.Open(s, func() (sqlite.Parser, error) { return duckdb.NewParser() })
+	case postgres.Name:
+		return postgres.Open(s, parser)
+	case mysql.Name:
+		return mysql.Open(s, parser)
+	}
+	return duckdb.Open(s)
 }

@@ -47,7 +47,7 @@ func Datasets(datasets []Dataset) Screen {
 	screen := Screen{Data: datasetsForm{append([]Dataset{}, datasets...)}, Parts: []Part{{Grid: g}}}
 	unfrozen := 0
 	for _, d := range datasets {
-		if d.State != "frozen" {
+		if d.State != "frozen" && d.State != "live" {
 			unfrozen++
 		}
 		if d.Problem != "" {

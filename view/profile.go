@@ -33,6 +33,7 @@ type ProfileValue struct {
 type ProfileTable struct {
 	Name    string          `json:"name"`
 	Rows    int64           `json:"rows"`
+	Sampled int64           `json:"sampled,omitempty"` // counted on so many first rows alone
 	Columns []ProfileColumn `json:"columns"`
 }
 
@@ -67,7 +68,7 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 	total := int64(0)
 	for _, t := range d.Tables {
 		total += t.Rows
-		item := ProfileTable{Name: t.Name, Rows: t.Rows, Columns: []ProfileColumn{}}
+		item := ProfileTable{Name: t.Name, Rows: t.Rows, Sampled: t.Sampled, Columns: []ProfileColumn{}}
 		var rows []profileRow
 		for _, c := range t.Columns {
 			p := profiled(d, t, c)
@@ -77,6 +78,9 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 		all = append(all, rows...)
 		form.Tables = append(form.Tables, item)
 		title := fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows"))
+		if t.Sampled > 0 {
+			title = fmt.Sprintf("%s, about %s, counted on the first %s", t.Name, plural(int(t.Rows), "row", "rows"), grouped(fmt.Sprint(t.Sampled)))
+		}
 		screen.Parts = append(screen.Parts, Part{Title: title, Grid: columnsGrid(rows)})
 	}
 	if g := joinGrid(d.Links, &form); g != nil {
