@@ -2,7 +2,7 @@
 TAGS     := netgo,osusergo,duckdb_arrow
 LDFLAGS  := -s -w -linkmode external -extldflags "-static"
 TOOLS    := $(CURDIR)/.tools
-EMBEDDED := $(shell find demo/workspace core translator page -type f -not -name '*.go' -not -path '*/testdata/*')
+EMBEDDED := $(shell find demo/workspace core translator page engine -type f -not -name '*.go' -not -path '*/testdata/*')
 SOURCES  := $(shell find . -name '*.go' -not -name '*_test.go' -not -path './bench/*') $(EMBEDDED) go.mod go.sum
 COMMIT   := $(shell git rev-parse --short HEAD 2>/dev/null)
 

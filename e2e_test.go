@@ -2,6 +2,7 @@ package main_test
 
 import (
 	"debug/elf"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -24,10 +25,14 @@ func program(t *testing.T) string {
 func TestScripts(t *testing.T) {
 	dir := filepath.Dir(program(t))
 	testscript.Run(t, testscript.Params{
-		Dir: "testdata/script",
+		Dir:       "testdata/script",
+		Condition: hasServer,
 		Setup: func(env *testscript.Env) error {
 			env.Setenv("PATH", dir+string(os.PathListSeparator)+env.Getenv("PATH"))
 			env.Setenv("LANG", "C.UTF-8")
+			for _, name := range serverVariables {
+				env.Setenv(name, os.Getenv(name))
+			}
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
 			if strings.HasSuffix(env.WorkDir, "script-demo") {
@@ -38,6 +43,22 @@ func TestScripts(t *testing.T) {
 			return nil
 		},
 	})
+}
+
+// serverVariables are the environment variables that say where tests find database servers, by the name under which the gate needs them.
+var serverVariables = map[string]string{"postgres": "TOVREL_TEST_POSTGRES", "mariadb": "TOVREL_TEST_MYSQL"}
+
+// hasServer is the condition of scripts on a database server; the gate has those that it needs.
+func hasServer(name string) (bool, error) {
+	variable, known := serverVariables[name]
+	if !known {
+		return false, fmt.Errorf("there is no condition %q", name)
+	}
+	has := os.Getenv(variable) != ""
+	if !has && strings.Contains(os.Getenv("TOVREL_NEEDS"), name) {
+		return false, fmt.Errorf("%s does not run: see .ci/servers", name)
+	}
+	return has, nil
 }
 
 // TestStatic makes sure that the program needs no shared library.

@@ -15,7 +15,7 @@ import (
 
 func expectOne(ctx context.Context, q Queries, read Tables, set *golden.Set, a golden.Answer) (Expectation, error) {
 	if a.Query != "" {
-		return FromReference(ctx, q, a.Query)
+		return FromReference(ctx, q, a.Query, a.Forms)
 	}
 	t, err := Written(read, set, a)
 	if err != nil {
@@ -43,9 +43,10 @@ func AllRounded(n int) []bool {
 }
 
 // FromReference runs a reference query and reads from its tree which order was asked for and which columns are rounded. It errs where
-// the query does not run (*engine.Failure is within); else the error is of a worker or the context.
-func FromReference(ctx context.Context, q Queries, reference string) (Expectation, error) {
-	result, err := q.Query(ctx, engine.Request{SQL: reference, Tree: true})
+// the query does not run (*engine.Failure is within); forms are the same query in other dialects; else the error is of a worker or the
+// context.
+func FromReference(ctx context.Context, q Queries, reference string, forms map[string]string) (Expectation, error) {
+	result, err := q.Query(ctx, engine.Request{SQL: reference, Forms: forms, Tree: true, There: true})
 	if err != nil {
 		return Expectation{}, fmt.Errorf("the reference query does not run: %w", err)
 	}
@@ -168,7 +169,7 @@ func runProbe(ctx context.Context, q Queries, probe sql.Probe, shown int) (*tabl
 	if err != nil {
 		return nil, err
 	}
-	result, err := q.Query(ctx, engine.Request{Serialised: string(body)})
+	result, err := q.Query(ctx, engine.Request{Serialised: string(body), There: true})
 	if _, failed := Failure(err); failed || err == nil && len(result.Table.Columns) != shown+probe.Added() {
 		return nil, nil
 	}

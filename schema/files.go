@@ -6,6 +6,7 @@ import (
 	"github.com/google/jsonschema-go/jsonschema"
 
 	"tovrel/core/briefing"
+	"tovrel/core/dialect"
 	"tovrel/core/profile"
 	"tovrel/core/record"
 	"tovrel/standin/pocket"
@@ -22,8 +23,9 @@ func workspaceSchema() *jsonschema.Schema {
 		"translators": entries(translatorSchema()),
 		"rules":       {Type: "object", Description: "matching rules"},
 		"run": object(properties{"wordings": either(oneOf("all", "first"), integer()),
-			"diagnose": either(boolean(), duration(), object(properties{"runs": integer()})), "repeats": integer(),
-			"twins": integer(), "parallel": integer(), "timeout": duration(),
+			"tell-at-most": integer(), "diagnose": either(boolean(), duration(), object(properties{"runs": integer()})),
+			"repeats": integer(),
+			"twins":   integer(), "parallel": integer(), "timeout": duration(),
 			"brief": oneOf(briefing.Levels()...), "budget": either(number(), object(properties{"money": number(),
 				"tokens": integer()}))}),
 		"limits":  limits,
@@ -51,16 +53,20 @@ func size() *jsonschema.Schema {
 }
 
 func datasetSchema(limits *jsonschema.Schema) *jsonschema.Schema {
-	table := either(text(), object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(),
+	computed := object(properties{"sql": text(), "hide-sources": boolean()}, "sql")
+	table := either(text(), computed, object(properties{"file": text(), "table": text(), "types": entries(text()), "sheet": text(),
 		"header-row": integer(), "delimiter": text(), "decimal": oneOf(",", "."), "thousands": oneOf(",", ".", "'", " "),
 		"date-format": text(), "skip-last": integer(),
 		"encoding": oneOf("utf-8", "utf-16", "latin-1"), "null-words": list(text())}, "file"))
-	return object(properties{"as-of": text(), "tables": entries(table), "connect": oneOf("sqlite", "duckdb"), "dsn": text(),
+	return object(properties{"as-of": text(), "tables": either(entries(table), list(text())), "connect": oneOf("sqlite", "duckdb",
+		"postgres", "mysql"),
+		"dsn": text(), "run-on": oneOf("postgres", "mysql"), "schema": text(), "edits": integer(),
 		"briefing": text(), "share-values": boolean(), "limits": limits})
 }
 
 func translatorSchema() *jsonschema.Schema {
-	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": text(), "parallel": integer(), "rate": number(),
+	return object(properties{"kind": oneOf(workspace.Kinds()...), "dialect": oneOf(dialect.Names()...), "parallel": integer(),
+		"rate":    number(),
 		"timeout": duration(), "retries": integer(),
 		"price": object(properties{"input": number(), "output": number()}), "thread": oneOf("own", "golden"),
 		"score": oneOf("query", "table", "chart", "text"), "protocol": integer(),
