@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"tovrel/engine"
+	"tovrel/engine/clickhouse"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/mysql"
 	"tovrel/engine/postgres"
@@ -52,6 +53,8 @@ func openDatabase(s engine.Setup) (engine.Database, error) {
 		return sqlite.Open(s, func() (sqlite.Parser, error) { return duckdb.NewParser() })
 	case postgres.Name:
 		return postgres.Open(s, parser)
+	case clickhouse.Name:
+		return clickhouse.Open(s, parser)
 	case mysql.Name:
 		return mysql.Open(s, parser)
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 
 	"tovrel/engine"
+	"tovrel/engine/clickhouse"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/mysql"
 	"tovrel/engine/postgres"
@@ -24,8 +25,9 @@ type serverKind struct {
 }
 
 var serverKinds = map[string]serverKind{
-	postgres.Name: {postgres.Describe, postgres.Load, postgres.Drop, postgres.Version},
-	mysql.Name:    {mysql.Describe, mysql.Load, mysql.Drop, mysql.Version},
+	clickhouse.Name: {clickhouse.Describe, clickhouse.Load, clickhouse.Drop, clickhouse.Version},
+	postgres.Name:   {postgres.Describe, postgres.Load, postgres.Drop, postgres.Version},
+	mysql.Name:      {mysql.Describe, mysql.Load, mysql.Drop, mysql.Version},
 }
 
 // live describes a dataset that is a server's database as it is, once for a process. Its fingerprint is of its tables and columns: rows

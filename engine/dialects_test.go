@@ -17,6 +17,7 @@ import (
 	"tovrel/core/sql"
 	"tovrel/core/value"
 	"tovrel/engine"
+	"tovrel/engine/clickhouse"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/mysql"
 	"tovrel/engine/postgres"
@@ -81,13 +82,15 @@ func here(t *testing.T) *engine.Pool {
 // realServer is a server of a dialect on which the table is loaded.
 type realServer struct {
 	name, variable, shown string
+	queries               string // of the embedded engine that it can express
 	drop                  func(context.Context, engine.Server) error
 	load                  func(context.Context, engine.Server, []engine.Table, server.RowsOf) error
 }
 
 var realServers = []realServer{
-	{postgres.Name, "TOVREL_TEST_POSTGRES", "postgres", postgres.Drop, postgres.Load},
-	{mysql.Name, "TOVREL_TEST_MYSQL", "mariadb", mysql.Drop, mysql.Load},
+	{postgres.Name, "TOVREL_TEST_POSTGRES", "postgres", "embedded.sql", postgres.Drop, postgres.Load},
+	{mysql.Name, "TOVREL_TEST_MYSQL", "mariadb", "embedded.sql", mysql.Drop, mysql.Load},
+	{clickhouse.Name, "TOVREL_TEST_CLICKHOUSE", "clickhouse", "embedded-clickhouse.sql", clickhouse.Drop, clickhouse.Load},
 }
 
 // loaded is where the table is loaded.
@@ -156,7 +159,7 @@ func TestWrittenForServers(t *testing.T) {
 			parser, err := duckdb.NewParser()
 			require.NoError(t, err)
 			used := map[string]bool{}
-			queries, lacks := written(t, "embedded.sql")
+			queries, lacks := written(t, s.queries)
 			for i, q := range queries {
 				expected, err := one.Query(context.Background(), engine.Request{SQL: q})
 				require.NoError(t, err, q)
@@ -189,6 +192,31 @@ func TestWrittenForServers(t *testing.T) {
 
 // missing are rules for functions that only other versions than the tested servers have.
 var missing = map[string]bool{"postgres any_value/1": true, "mysql any_value/1": true}
+
+// TestNothingElseIsWritten: a query that a server cannot express fails there; none gives something else.
+func TestNothingElseIsWritten(t *testing.T) {
+	for _, s := range realServers {
+		t.Run(s.name, func(t *testing.T) {
+			one, other := here(t), s.there(t)
+			all := 0
+			for _, file := range []string{"embedded.sql", "embedded-clickhouse.sql"} {
+				queries, _ := written(t, file)
+				for _, q := range queries {
+					got, err := other.Query(context.Background(), engine.Request{SQL: q})
+					if f, _ := expect.Failure(err); f != nil {
+						continue
+					}
+					require.NoError(t, err, q)
+					expected, err := one.Query(context.Background(), engine.Request{SQL: q})
+					require.NoError(t, err, q)
+					sameResult(t, q, expected, got)
+					all++
+				}
+			}
+			t.Logf("%s expresses %d", s.name, all)
+		})
+	}
+}
 
 // TestReadFromServers: queries of a server's dialect give the same on the embedded engine, and every rule is among them.
 func TestReadFromServers(t *testing.T) {

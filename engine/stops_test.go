@@ -65,38 +65,43 @@ func ofMySQL(t *testing.T, dsn string) processes {
 		db, err := mysql.Connect(context.Background(), engine.Server{DSN: dsn})
 		require.NoError(t, err)
 		for _, id := range ids {
-			_, err := db.Exec("KILL " + strconv.Itoa(id))
-			require.NoError(t, err)
+			if _, err := db.Exec("KILL " + strconv.Itoa(id)); err != nil {
+				require.ErrorContains(t, err, "Unknown thread id") // it has just gone: of a query before
+			}
 		}
 		require.NoError(t, db.Close())
 	}}
 }
 
-// TestNothingRunsOn: a query that is given up, or runs into its limit, ends at the server within a second; a session that is cut costs its
+// TestNothingRunsOn: a query that is given up, or runs into its limit, ends at the server; a session that is cut costs its
 // query, and the next one is answered.
 func TestNothingRunsOn(t *testing.T) {
 	for _, s := range realServers {
 		t.Run(s.name, func(t *testing.T) {
 			at := s.loaded(t)
-			limits := engine.DefaultLimits()
-			limits.Time = 2 * time.Second
-			pool := engine.NewPool(built(t), engine.Setup{Engine: s.name, Server: at, Limits: limits}, 1)
-			t.Cleanup(pool.Close)
+			within := func(limit time.Duration) *engine.Pool {
+				limits := engine.DefaultLimits()
+				limits.Time = limit
+				pool := engine.NewPool(built(t), engine.Setup{Engine: s.name, Server: at, Limits: limits}, 1)
+				t.Cleanup(pool.Close)
+				return pool
+			}
 			look := map[string]func(*testing.T, string) processes{postgres.Name: ofPostgres, mysql.Name: ofMySQL}[s.name](t, at.DSN)
 			request := engine.Request{SQL: endless, Dialect: s.name}
-			gone := func() {
-				require.Eventually(t, func() bool { return look.running(t) == 0 }, time.Second, 20*time.Millisecond)
+			gone := func() { // a second is enough but on a busy machine; the query itself would run for days
+				require.Eventually(t, func() bool { return look.running(t) == 0 }, 10*time.Second, 20*time.Millisecond)
 			}
 			runs := func() {
-				require.Eventually(t, func() bool { return look.running(t) > 0 }, 2*time.Second, 10*time.Millisecond)
+				require.Eventually(t, func() bool { return look.running(t) > 0 }, 30*time.Second, 10*time.Millisecond)
 			}
 
-			_, err := pool.Query(context.Background(), request)
+			_, err := within(2*time.Second).Query(context.Background(), request)
 			f, _ := expect.Failure(err)
 			require.NotNil(t, f, "%v", err)
 			require.Equal(t, fault.TooSlow, f.Code)
 			gone()
 
+			pool := within(time.Minute)
 			ctx, cancel := context.WithCancel(context.Background())
 			ended := make(chan error, 1)
 			go func() {

@@ -41,7 +41,7 @@ func reply(b suite.Behaviour, question string, asked int) (string, bool) {
 	case suite.Silent:
 		return "", true
 	case suite.Slow:
-		time.Sleep(suite.Timeout + 400*time.Millisecond)
+		time.Sleep(b.Timeout() + 400*time.Millisecond)
 	case suite.Down:
 		return "", false
 	case suite.FailsOnce:
@@ -79,7 +79,7 @@ func protocolQuestion(body []byte) string {
 func TestHTTP(t *testing.T) {
 	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
 		return web.New(web.Settings{URL: server(t, b, protocolQuestion, func(s string) string { return s }),
-			Timeout: suite.Timeout, Parallel: 4})
+			Timeout: b.Timeout(), Parallel: 4})
 	}})
 }
 
@@ -96,7 +96,7 @@ func TestChat(t *testing.T) {
 		return string(b)
 	}
 	suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
-		asker, err := chat.New(chat.Settings{URL: server(t, b, question, wrap), Model: "m", Timeout: suite.Timeout, Parallel: 4})
+		asker, err := chat.New(chat.Settings{URL: server(t, b, question, wrap), Model: "m", Timeout: b.Timeout(), Parallel: 4})
 		require.NoError(t, err)
 		return asker
 	}})
@@ -117,7 +117,7 @@ func TestMCP(t *testing.T) {
 		web := httptest.NewServer(sdk.NewStreamableHTTPHandler(func(*http.Request) *sdk.Server { return s },
 			&sdk.StreamableHTTPOptions{Stateless: true}))
 		t.Cleanup(web.Close)
-		return mcp.New(mcp.Settings{URL: web.URL, Timeout: suite.Timeout})
+		return mcp.New(mcp.Settings{URL: web.URL, Timeout: b.Timeout()})
 	}, Lacks: map[suite.Behaviour]string{suite.Down: "a tool that panics takes the server of the library down",
 		suite.FailsOnce: "the same"}})
 }
@@ -147,7 +147,7 @@ func TestCommand(t *testing.T) {
 	for name, keep := range map[string]bool{"each": false, "keep": true} {
 		t.Run(name, func(t *testing.T) {
 			suite.Run(t, suite.Transport{Make: func(t *testing.T, b suite.Behaviour) translator.Asker {
-				asker, err := command.New(command.Settings{Run: script(t, b, keep), Dir: t.TempDir(), Keep: keep, Timeout: suite.Timeout})
+				asker, err := command.New(command.Settings{Run: script(t, b, keep), Dir: t.TempDir(), Keep: keep, Timeout: b.Timeout()})
 				require.NoError(t, err)
 				return asker
 			}})
@@ -255,7 +255,7 @@ func asked(t *testing.T, said string, stream bool) (translator.Reply, error) {
 		fmt.Fprint(w, "data: [DONE]\n\n")
 	}))
 	defer s.Close()
-	asker, err := chat.New(chat.Settings{URL: s.URL, Model: "m", Timeout: suite.Timeout, Parallel: 1})
+	asker, err := chat.New(chat.Settings{URL: s.URL, Model: "m", Timeout: suite.Answers.Timeout(), Parallel: 1})
 	require.NoError(t, err)
 	got, err := asker.Ask(context.Background(), suite.Request("one"))
 	return got.Reply, err
@@ -274,7 +274,7 @@ func TestRetryAfter(t *testing.T) {
 	}))
 	defer s.Close()
 	start := time.Now()
-	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: suite.Timeout, Parallel: 1}),
+	limited := translator.Limit(web.New(web.Settings{URL: s.URL, Timeout: suite.Answers.Timeout(), Parallel: 1}),
 		translator.Limits{Retries: 5, First: time.Millisecond})
 	got, err := limited.Ask(context.Background(), suite.Request("one"))
 	require.ErrorContains(t, err, "404 Not Found: no such model")
@@ -288,7 +288,7 @@ func TestPrice(t *testing.T) {
 	s := server(t, suite.Answers, protocolQuestion, func(string) string {
 		return `{"query": "SELECT 1", "usage": {"input_tokens": 1000, "output_tokens": 500}}`
 	})
-	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: suite.Timeout, Parallel: 1}),
+	limited := translator.Limit(web.New(web.Settings{URL: s, Timeout: suite.Answers.Timeout(), Parallel: 1}),
 		translator.Limits{Rate: 20, Price: translator.Price{Input: 3, Output: 15}})
 	start := time.Now()
 	for range 4 {

@@ -80,7 +80,7 @@ func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Da
 }
 
 // connections are the databases that a dataset can be, and whether they are built.
-var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": true, "mysql": true, "clickhouse": false, "trino": false}
+var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": true, "mysql": true, "clickhouse": true, "trino": false}
 
 func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	d.Connect = c.Text(fields["connect"], "connect")

@@ -15,7 +15,7 @@ import (
 
 // OnServer is where a dataset's queries run, where that is a database server.
 type OnServer struct {
-	Kind     string   // "postgres" or "mysql"
+	Kind     string   // "postgres", "mysql" or "clickhouse"
 	Variable string   // of the environment, which holds the DSN
 	Schema   string   // of connect:; "" for the connection's own
 	Patterns []string // of the tables that a connected dataset has; nil for all
@@ -27,7 +27,7 @@ type OnServer struct {
 const defaultEdits = 20
 
 // serverKinds are the servers that a dataset can live on.
-var serverKinds = []string{"postgres", "mysql"}
+var serverKinds = []string{"postgres", "mysql", "clickhouse"}
 
 // At is the place with its DSN, which is read from the environment when it is needed. It errs where the variable is not set.
 func (s *OnServer) At(dataset string) (engine.Server, error) {

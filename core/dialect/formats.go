@@ -6,26 +6,30 @@ import (
 )
 
 // A format of times is read as its parts, which every style writes in its own letters. The columns: strftime (the embedded engine,
-// SQLite, BigQuery), MySQL, to_char (PostgreSQL, Snowflake), letters (Spark, Trino, SQL Server).
+// SQLite, BigQuery), MySQL, to_char (PostgreSQL, Snowflake), letters (Spark, Trino, SQL Server), ClickHouse, in whose %M some versions see
+// minutes and others the name of the month.
 const (
 	strftime = iota
 	percent
 	toChar
 	letters
+	house
 )
 
-// formatParts are the parts of formats, longer ones of a style before those that begin them; "" where a style has none.
-var formatParts = [][4]string{
-	{"%Y", "%Y", "YYYY", "yyyy"}, {"%B", "%M", "FMMonth", "MMMM"}, {"%b", "%b", "Mon", "MMM"}, {"%A", "%W", "FMDay", "EEEE"},
-	{"%a", "%a", "Dy", "EEE"}, {"%y", "%y", "YY", "yy"}, {"%-m", "%c", "FMMM", ""}, {"%-d", "%e", "FMDD", ""},
-	{"%m", "%m", "MM", "MM"}, {"%j", "%j", "DDD", ""}, {"%d", "%d", "DD", "dd"}, {"%H", "%H", "HH24", "HH"},
-	{"%I", "%h", "HH12", "hh"}, {"%M", "%i", "MI", "mm"}, {"%S", "%s", "SS", "ss"}, {"%p", "%p", "AM", "a"}, {"%V", "%v", "IW", ""},
-	{"%G", "%x", "IYYY", ""},
+// formatParts are the parts of formats, longer ones of a style before those that begin them; "" where a style has none of its own.
+var formatParts = [][5]string{
+	{"%H:%M:%S", "", "", "", "%T"}, {"%H:%M", "", "", "", "%R"},
+	{"%Y", "%Y", "YYYY", "yyyy", "%Y"}, {"%B", "%M", "FMMonth", "MMMM", ""}, {"%b", "%b", "Mon", "MMM", ""}, {"%A", "%W", "FMDay", "EEEE", ""},
+	{"%a", "%a", "Dy", "EEE", ""}, {"%y", "%y", "YY", "yy", "%y"}, {"%-m", "%c", "FMMM", "", ""}, {"%-d", "%e", "FMDD", "", ""},
+	{"%m", "%m", "MM", "MM", "%m"}, {"%j", "%j", "DDD", "", "%j"}, {"%d", "%d", "DD", "dd", "%d"}, {"%H", "%H", "HH24", "HH", "%H"},
+	{"%I", "%h", "HH12", "hh", "%I"}, {"%M", "%i", "MI", "mm", ""}, {"%S", "%s", "SS", "ss", "%S"}, {"%p", "%p", "AM", "a", "%p"}, {"%V", "%v", "IW", "", "%V"},
+	{"%G", "%x", "IYYY", "", "%G"},
 }
 
 // plainSpellings puts other spellings of a style into its usual ones.
 var plainSpellings = map[int]*strings.Replacer{
 	strftime: strings.NewReplacer("%F", "%Y-%m-%d", "%T", "%H:%M:%S", "%h", "%b"),
+	house:    strings.NewReplacer("%F", "%Y-%m-%d", "%h", "%I"),
 	percent:  strings.NewReplacer("%S", "%s", "%I", "%h", "%T", "%H:%i:%s"),
 	toChar: strings.NewReplacer("yyyy", "YYYY", "yy", "YY", "mm", "MM", "dd", "DD", "hh24", "HH24", "hh12", "HH12", "mi", "MI", "ss", "SS",
 		"mon", "Mon", "PM", "AM"),
@@ -57,8 +61,8 @@ func reformatted(format string, from, to int) (string, bool) {
 // formatPart is the first part of a format, as the other style writes it.
 func formatPart(format string, from, to int) (part, written string, ok bool) {
 	for _, p := range formatParts {
-		if p[from] != "" && strings.HasPrefix(format, p[from]) {
-			return p[from], p[to], p[to] != ""
+		if p[from] != "" && p[to] != "" && strings.HasPrefix(format, p[from]) {
+			return p[from], p[to], true
 		}
 	}
 	first := rune(format[0])

@@ -84,7 +84,7 @@ var grammars = map[string]grammar{
 		hashComments: true},
 	SQLite: {bitwise: true, nulls: nullsSmallest, wholeDivision: true, looseLike: true, format: strftime, backquotes: true,
 		brackets: true},
-	ClickHouse: {nulls: nullsLast, format: strftime, backquotes: true, backslashes: true},
+	ClickHouse: {nulls: nullsLast, format: house, backquotes: true, backslashes: true},
 	Trino:      {nulls: nullsLast, wholeDivision: true, format: letters},
 	TSQL: {looseLike: true, bitwise: true, nulls: nullsSmallest, wholeDivision: true, plusJoins: true, format: letters,
 		brackets: true},

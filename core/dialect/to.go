@@ -12,7 +12,7 @@ import (
 )
 
 // Writable tells whether queries of the embedded engine can be written in a dialect.
-func Writable(name string) bool { return name == Postgres || name == MySQL }
+func Writable(name string) bool { return name == Postgres || name == MySQL || name == ClickHouse }
 
 // Write writes a query of the embedded engine in another dialect, for a dataset of some columns. Used are the rules that it took, by their
 // names. The error is *Unsupported.
@@ -23,14 +23,19 @@ func Write(tree *sql.Tree, to string, columns Columns) (text string, used []stri
 	}
 	w := &writing{t, spellingsOf(tree, columns)}
 	t.own = w.own
-	tree = sql.TreeOf(withoutQualify(tree.Root(), to == MySQL))
+	root := withoutQualify(tree.Root(), to != Postgres)
+	if to == ClickHouse {
+		root, _ = plainForClickHouse(root, nil).(*ast.Node)
+	}
+	tree = sql.TreeOf(root)
 	text, err = t.write(t.style(w.name, w.typed), tree)
 	return text, sortedKeys(t.used), err
 }
 
 // toRules are the rules of writing, by dialect.
 var toRules = sync.OnceValue(func() map[string]rules {
-	return map[string]rules{Postgres: rulesOf("to-postgres"), MySQL: rulesOf("to-mysql")}
+	return map[string]rules{Postgres: rulesOf("to-postgres"), MySQL: rulesOf("to-mysql"),
+		ClickHouse: rulesOf("to-clickhouse")}
 })
 
 // writing is a translation out of the embedded dialect.
@@ -67,7 +72,7 @@ func (w *writing) name(name string) string {
 	if w.to == Postgres && plainLower.MatchString(name) {
 		return format.Name(name)
 	}
-	if w.to == MySQL {
+	if w.to != Postgres {
 		return "`" + strings.ReplaceAll(name, "`", "``") + "`"
 	}
 	return `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
@@ -110,6 +115,9 @@ func (w *writing) typed(t *ast.Node) string {
 
 // own writes what is written otherwise on a server than here, beside functions.
 func (w *writing) own(e *ast.Node, write format.Write) (string, bool) {
+	if w.to == ClickHouse {
+		return w.forClickHouse(e, write)
+	}
 	switch e.Class() {
 	case ast.ColumnRef:
 		if path := e.Names(field.ColumnNames); len(path) == 1 && clockWords[strings.ToLower(path[0])] {
@@ -186,7 +194,7 @@ func (w *writing) cast(e *ast.Node) (string, bool) {
 // filtered writes an aggregate with FILTER where the dialect has none: over CASE.
 func (w *writing) filtered(e *ast.Node, write format.Write) (string, bool) {
 	filter := e.Node(field.Filter)
-	if filter == nil || w.to != MySQL {
+	if filter == nil || w.to == Postgres {
 		return "", false
 	}
 	out := e.Plain()
@@ -390,6 +398,8 @@ func (t *translation) unknownTo(n *ast.Node) string {
 		return "EXCLUDE"
 	case n.Kind() == ast.TableFunction && !strings.HasPrefix(n.Node(field.Function).FunctionName(), "generate_series"):
 		return "the table function " + n.Node(field.Function).FunctionName()
+	case t.to == ClickHouse:
+		return t.clickHouseLacks(n)
 	case t.to != MySQL:
 		return ""
 	case join == "FULL" || join == "OUTER":

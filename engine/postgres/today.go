@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"tovrel/core/sql"
+	"tovrel/engine/server"
 )
 
 // clockWords are the keywords and functions that read the clock, and what stands for them: %d a day, %m a moment, %t a time of day.
@@ -21,31 +22,7 @@ var moments = map[string]string{"now": "%m", "today": "%d", "yesterday": "%y", "
 
 // Today implements server.Backend.
 func (b *Backend) Today(query string, tokens []sql.Token, today sql.Today) (string, bool) {
-	return seeToday(query, tokens, today)
-}
-
-// seeToday is a query with a dataset's today in place of what reads the clock; false where nothing does.
-func seeToday(query string, tokens []sql.Token, today sql.Today) (string, bool) {
-	if today.Date == "" {
-		return query, false
-	}
-	clock := strings.TrimPrefix(today.Moment, today.Date+" ")
-	filled := strings.NewReplacer("%d", today.Date, "%m", today.Moment, "%t", clock, "%y", today.Before(1), "%n", today.Before(-1))
-	var out strings.Builder
-	done := 0
-	for i, t := range tokens {
-		if t.Start < done {
-			continue
-		}
-		if by, end := standsFor(tokens, i); by != "" {
-			out.WriteString(query[done:t.Start] + filled.Replace(by))
-			done = end
-		}
-	}
-	if done == 0 {
-		return query, false
-	}
-	return out.String() + query[done:], true
+	return server.SeeToday(query, tokens, today, standsFor)
 }
 
 // standsFor is what stands for a token that reads the clock, and where in the query that ends; "" for any other.
@@ -69,7 +46,7 @@ func standsFor(tokens []sql.Token, i int) (by string, end int) {
 	case clockWords[name] == "" || calls[name] && !(opens && closes(tokens, i+2)):
 		return "", 0
 	case opens:
-		if shut := shutAt(tokens, i+1); shut > 0 {
+		if shut := server.ShutAt(tokens, i+1); shut > 0 {
 			end = tokens[shut].Start + 1
 		}
 	}
@@ -77,22 +54,6 @@ func standsFor(tokens []sql.Token, i int) (by string, end int) {
 }
 
 func closes(tokens []sql.Token, at int) bool { return at < len(tokens) && tokens[at].Is(")") }
-
-// shutAt is the place of the bracket that closes one; 0 for none.
-func shutAt(tokens []sql.Token, open int) int {
-	depth := 0
-	for i := open; i < len(tokens); i++ {
-		if tokens[i].Is("(") {
-			depth++
-		}
-		if tokens[i].Is(")") {
-			if depth--; depth == 0 {
-				return i
-			}
-		}
-	}
-	return 0
-}
 
 // alone tells a bracket that holds one argument.
 func alone(tokens []sql.Token, open int) bool {

@@ -16,6 +16,7 @@ type Lexis struct {
 	HashComments   bool
 	Backslashes    bool // in texts; else only in those that begin with E
 	Backquotes     bool // around names
+	EscapedNames   bool // names in quotes may hold backslashes; such a name is refused
 }
 
 // tokens takes a query apart without its comments. The error is *sql.Refusal for what a server may read in more than one way, and
@@ -35,6 +36,9 @@ func (l Lexis) tokens(query string) ([]sql.Token, error) {
 		kind, end := l.token(query, at)
 		if end < 0 {
 			return nil, &sql.ParseError{Message: "a text, a name or a comment does not end", Position: at, Syntax: true}
+		}
+		if l.EscapedNames && kind == int(sql.NameToken) && strings.Contains(query[at:end], `\`) {
+			return nil, &sql.Refusal{Why: "a backslash in a name is not allowed"}
 		}
 		if kind >= 0 {
 			out = append(out, sql.Token{Kind: sql.TokenKind(kind), Text: query[at:end], Start: at})

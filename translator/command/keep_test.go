@@ -39,14 +39,12 @@ func TestStrayLines(t *testing.T) {
 		before, after string
 		loses         bool // it does so always: no question can be answered
 		may           bool // where both lines come at once, which is the reply cannot be told
-		// between questions, where the line comes late: a line that comes after the next question was sent, as on a busy machine it
-		// may, cannot be told from its reply
-		pause time.Duration
+		late          bool // the program tells that its line is written: one that comes after the next question was sent cannot be told from its reply
 	}{
 		"never":                      {},
 		"a reply twice":              {after: `[ $n = 3 ] && printf '{"query": "SELECT %s"}\n' "$q"`},
 		"a valid line after a reply": {after: `[ $((total % 5)) = 0 ] && ` + stray},
-		"… a moment later":           {after: `[ $((total % 5)) = 0 ] && { sleep 0.001; ` + stray + `; }`, pause: 150 * time.Millisecond},
+		"… a moment later":           {after: `[ $((total % 5)) = 0 ] && { sleep 0.01; ` + stray + `; }; echo >written`, late: true},
 		"… without its end":          {after: `[ $total = 4 ] && printf '{"query": "SELECT st'`},
 		"words before a reply":       {before: `[ $total = 4 ] && echo 'loading the model'`},
 		"an empty line":              {before: `[ $total = 4 ] && echo`},
@@ -56,8 +54,8 @@ func TestStrayLines(t *testing.T) {
 		"it ends in the middle":      {before: `[ $total = 4 ] && exit 3`},
 	} {
 		t.Run(name, func(t *testing.T) {
-			asker, err := command.New(command.Settings{Run: answer(c.before, c.after), Dir: t.TempDir(), Keep: true,
-				Timeout: 5 * time.Second})
+			dir := t.TempDir()
+			asker, err := command.New(command.Settings{Run: answer(c.before, c.after), Dir: dir, Keep: true, Timeout: time.Minute})
 			require.NoError(t, err)
 			asker = translator.Limit(asker, translator.Limits{Retries: 2, First: time.Millisecond})
 			defer func() { require.NoError(t, asker.Close()) }()
@@ -71,7 +69,11 @@ func TestStrayLines(t *testing.T) {
 				}
 				require.NoError(t, err)
 				require.Equal(t, fmt.Sprintf("SELECT q%d", i), got.Reply.Query)
-				time.Sleep(c.pause)
+				if c.late {
+					written := filepath.Join(dir, "written")
+					require.Eventually(t, func() bool { return os.Remove(written) == nil }, time.Minute, time.Millisecond)
+					time.Sleep(100 * time.Millisecond) // for its line to be read
+				}
 			}
 		})
 	}
