@@ -212,19 +212,63 @@ func (t *translation) clickHouseLacks(n *ast.Node) string {
 	return ""
 }
 
-// hidingAlias is an alias that hides a column: there it is read everywhere in the SELECT, also within the item itself.
+// hidingAlias is an alias that hides a column which the SELECT reads beside the aliased item: ClickHouse reads the alias there.
 func (t *translation) hidingAlias(n *ast.Node) string {
 	for _, item := range n.Nodes(field.SelectList) {
 		alias := item.Text(field.Alias)
-		path := item.Names(field.ColumnNames)
-		if item.Class() == ast.ColumnRef && len(path) > 0 && strings.EqualFold(path[len(path)-1], alias) {
+		if _, column := t.columns.kinds[strings.ToLower(alias)]; alias == "" || !column || isColumn(item, alias) {
 			continue
 		}
-		if _, column := t.columns.kinds[strings.ToLower(alias)]; alias != "" && column {
+		read := false
+		for _, f := range []field.Field{field.SelectList, field.Where, field.GroupExpressions, field.Having, field.Modifiers} {
+			read = read || reads(n.Get(f), alias, item)
+		}
+		if read {
 			return "the alias " + alias + ", which is a column's name"
 		}
 	}
 	return ""
+}
+
+// isColumn tells a reference to a column of a name.
+func isColumn(e *ast.Node, name string) bool {
+	path := e.Names(field.ColumnNames)
+	return e.Class() == ast.ColumnRef && len(path) > 0 && strings.EqualFold(path[len(path)-1], name)
+}
+
+// reads tells whether a column of a name is read, but for an item's own sake and where rows are ordered by it.
+func reads(v any, name string, item *ast.Node) bool {
+	switch x := v.(type) {
+	case *ast.Node:
+		if x == nil || x == item {
+			return false
+		}
+		if isColumn(x, name) {
+			return true
+		}
+		found := false
+		x.Map(func(f field.Field, v any) (any, bool) {
+			e, is := v.(*ast.Node)
+			ordered := f == field.Expression && is && isColumn(e, name) && (x.Kind() == ast.Ascending || x.Kind() == ast.Descending ||
+				x.Has(field.NullOrder))
+			found = found || !ordered && reads(v, name, item)
+			return nil, false
+		})
+		return found
+	case []any:
+		for _, child := range x {
+			if reads(child, name, item) {
+				return true
+			}
+		}
+	case []*ast.Node:
+		for _, child := range x {
+			if reads(child, name, item) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // plainForClickHouse is a query with its CTEs in the places where they are read, and with names for numbers in GROUP BY.

@@ -29,6 +29,14 @@ func Local(tree *sql.Tree, from string, columns Columns) (text string, used []st
 		root, _ := seriesAsRows(tree.Root()).(*ast.Node)
 		tree = sql.TreeOf(root)
 	}
+	if from == ClickHouse {
+		_ = ast.Walk(tree.Root(), func(n *ast.Node) error { // never fails
+			if alias := t.hidingAlias(n); alias != "" {
+				t.give(alias)
+			}
+			return nil
+		})
+	}
 	text, err = t.write(t.style(nil, r.typed), tree)
 	if err != nil {
 		err.(*Unsupported).Dialect = Embedded

@@ -35,6 +35,8 @@ var swaps = []struct {
 	{[]string{MySQL}, []string{"&", "&"}, "AND"}, {[]string{Snowflake, Spark}, []string{"MINUS", "SELECT"}, "EXCEPT SELECT"},
 	{[]string{BigQuery}, []string{"SAFE_CAST"}, "TRY_CAST"},
 	{[]string{TSQL}, []string{"WITH", "(", "NOLOCK", ")"}, ""}, {[]string{SQLite, ClickHouse}, []string{"=", "="}, "="},
+	{[]string{ClickHouse}, []string{"ANY", "("}, "any_value ("}, {[]string{ClickHouse}, []string{"GLOBAL"}, ""},
+	{[]string{ClickHouse}, []string{"ALL", "INNER"}, "INNER"}, {[]string{ClickHouse}, []string{"ALL", "LEFT"}, "LEFT"},
 }
 
 // swapped are pieces with a dialect's swaps.
@@ -108,12 +110,15 @@ func refusedWords(pieces []piece) ([]piece, string) {
 		if p.is("ARRAY") && i+1 < len(pieces) && pieces[i+1].is("JOIN") {
 			return nil, "ARRAY JOIN"
 		}
+		if p.is("WITH") && i+1 < len(pieces) && pieces[i+1].is("TOTALS") {
+			return nil, "WITH TOTALS"
+		}
 		if p.is("LIMIT") && i+2 < len(pieces) && pieces[i+2].is("BY") {
 			return nil, "LIMIT n BY"
 		}
-		if p.is("GLOBAL") || p.is("ANY") && i+1 < len(pieces) && (pieces[i+1].is("LEFT") || pieces[i+1].is("INNER") ||
+		if p.is("ANY") && i+1 < len(pieces) && (pieces[i+1].is("LEFT") || pieces[i+1].is("INNER") ||
 			pieces[i+1].is("JOIN")) {
-			return nil, "GLOBAL or ANY JOIN"
+			return nil, "ANY JOIN"
 		}
 	}
 	return pieces, ""

@@ -1,6 +1,8 @@
 package clickhouse
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"math"
 	"reflect"
@@ -63,7 +65,7 @@ func inner(of string) string {
 func kindOf(of string) value.Kind {
 	name, _, _ := strings.Cut(of, "(")
 	switch {
-	case strings.HasPrefix(name, "Int") && name != "Interval", strings.HasPrefix(name, "UInt"):
+	case strings.HasPrefix(name, "Int") && !strings.HasPrefix(name, "Interval"), strings.HasPrefix(name, "UInt"):
 		return value.Int
 	case strings.HasPrefix(name, "Float"):
 		return value.Float
@@ -75,6 +77,8 @@ func kindOf(of string) value.Kind {
 		return value.Date
 	case name == "Bool":
 		return value.Bool
+	case name == "Array", name == "Tuple", name == "Map", name == "Nested":
+		return value.JSON
 	}
 	return value.Text
 }
@@ -128,25 +132,27 @@ func number(x float64, bits int) string {
 	return strconv.FormatFloat(x, 'g', -1, bits)
 }
 
-// listed writes an array, a tuple or a map, with texts in quotes.
+// listed writes an array, a tuple or a map as JSON.
 func listed(v reflect.Value) string {
 	cell := func(v reflect.Value) string {
 		for v.Kind() == reflect.Interface && !v.IsNil() {
 			v = v.Elem()
 		}
 		text, null := written(v, "")
-		switch {
-		case null:
-			return "NULL"
-		case v.Kind() == reflect.String:
-			return server.Text(text)
+		switch v.Kind() {
+		case reflect.String, reflect.Struct:
+			return quoted(text)
+		}
+		if null {
+			return "null"
 		}
 		return text
 	}
 	var all []string
 	if v.Kind() == reflect.Map {
 		for _, key := range v.MapKeys() {
-			all = append(all, cell(key)+":"+cell(v.MapIndex(key)))
+			name, _ := written(key, "")
+			all = append(all, quoted(name)+":"+cell(v.MapIndex(key)))
 		}
 		slices.Sort(all)
 		return "{" + strings.Join(all, ",") + "}"
@@ -155,4 +161,13 @@ func listed(v reflect.Value) string {
 		all = append(all, cell(v.Index(i)))
 	}
 	return "[" + strings.Join(all, ",") + "]"
+}
+
+// quoted is a text in JSON.
+func quoted(text string) string {
+	var out bytes.Buffer
+	e := json.NewEncoder(&out)
+	e.SetEscapeHTML(false)
+	_ = e.Encode(text) // a text never fails
+	return strings.TrimSuffix(out.String(), "\n")
 }

@@ -55,7 +55,9 @@ WITH a AS (SELECT farm, n FROM sale), b AS (SELECT farm, sum(n) AS total FROM a 
 SELECT s.id, b.top FROM sale s JOIN (SELECT farm, max(price) AS top FROM sale GROUP BY farm) b ON s.farm = b.farm ORDER BY s.id
 SELECT s.id, b.top FROM sale s LEFT JOIN (SELECT farm, max(price) AS top FROM sale WHERE n > 3 GROUP BY farm) b ON s.farm = b.farm ORDER BY s.id
 SELECT status, count(*) AS many FROM sale WHERE NOT (n > 3) GROUP BY status HAVING count(*) > 0 ORDER BY many DESC, status LIMIT 3 OFFSET 1
-clickhouse | SELECT farm, sum(kg) AS kg FROM sale GROUP BY farm ORDER BY kg
+SELECT farm, sum(kg) AS kg FROM sale GROUP BY farm ORDER BY kg
+clickhouse | SELECT n + 1 AS n, n * 2 FROM sale
+clickhouse | SELECT year(day) AS day, count(*) FROM sale WHERE day > DATE '2031-01-01' GROUP BY year(day)
 clickhouse | SELECT id FROM sale WHERE EXISTS (SELECT 1 FROM sale x WHERE x.id = sale.id + 1)
 clickhouse | SELECT id, rank() OVER (ORDER BY n) FROM sale
 clickhouse | SELECT farm FROM sale UNION SELECT status FROM sale
