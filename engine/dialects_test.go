@@ -83,14 +83,16 @@ func here(t *testing.T) *engine.Pool {
 type realServer struct {
 	name, variable, shown string
 	queries               string // of the embedded engine that it can express
+	endless               string // a query that runs for days
 	drop                  func(context.Context, engine.Server) error
 	load                  func(context.Context, engine.Server, []engine.Table, server.RowsOf) error
 }
 
 var realServers = []realServer{
-	{postgres.Name, "TOVREL_TEST_POSTGRES", "postgres", "embedded.sql", postgres.Drop, postgres.Load},
-	{mysql.Name, "TOVREL_TEST_MYSQL", "mariadb", "embedded.sql", mysql.Drop, mysql.Load},
-	{clickhouse.Name, "TOVREL_TEST_CLICKHOUSE", "clickhouse", "embedded-clickhouse.sql", clickhouse.Drop, clickhouse.Load},
+	{postgres.Name, "TOVREL_TEST_POSTGRES", "postgres", "embedded.sql", endless, postgres.Drop, postgres.Load},
+	{mysql.Name, "TOVREL_TEST_MYSQL", "mariadb", "embedded.sql", endless, mysql.Drop, mysql.Load},
+	{clickhouse.Name, "TOVREL_TEST_CLICKHOUSE", "clickhouse", "embedded-clickhouse.sql",
+		"SELECT sum(sipHash64(number)) AS endless FROM numbers(100000000000000)", clickhouse.Drop, clickhouse.Load},
 }
 
 // loaded is where the table is loaded.

@@ -67,7 +67,10 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 		result, w, err = p.afresh(ctx, request, failure, time.Since(start))
 	}
 	var broken *Broken
-	if errors.As(err, &broken) { // the database died of the query; once more without the optimiser known for that
+	switch is := errors.As(err, &broken); {
+	case is && p.setup.Server.DSN != "": // a connection that was cut costs its query: what it did there is not known
+		err = broken.Failure
+	case is: // the database died of the query; once more without the optimiser known for that
 		careful := p.setup
 		careful.Careful = true
 		var again *worker

@@ -27,6 +27,9 @@ const Name = dialect.ClickHouse
 // connectTime bounds how long a connection takes.
 const connectTime = 15 * time.Second
 
+// deepest is how deep a query may nest: an old server's parser runs out of its stack, and the server is gone.
+const deepest = 100
+
 // The server's codes that are looked for; see codes for the rest.
 const codeReadonly, codeExists = 164, 57
 
@@ -104,6 +107,7 @@ func Open(setup engine.Setup, newParser func() (server.Parser, error)) (*server.
 func gate(ctx context.Context, conn driver.Conn) (*server.Gate, error) {
 	g := &server.Gate{Lexis: server.Lexis{HashComments: true, Backslashes: true, Backquotes: true, EscapedNames: true},
 		Allowed: server.Words(functions), Firsts: []string{"select", "with"},
+		Depth:   deepest,
 		Refused: []string{"settings", "format", "into outfile", "into dumpfile"}}
 	for name := range server.Words(aggregates) {
 		for _, c := range combinators {

@@ -4,7 +4,9 @@ import (
 	"fmt"
 	"strings"
 
+	"tovrel/core/fault"
 	"tovrel/core/sql"
+	"tovrel/engine"
 )
 
 // Gate lets a query pass that does nothing but read a dataset's tables, as far as its words tell: one statement that reads, functions of an
@@ -21,9 +23,11 @@ type Gate struct {
 	Hidden    []string        // beginnings of names of the server's own tables and schemas
 	Refused   []string        // words and runs of words that no reading statement has, in lower case
 	Firsts    []string        // words that a reading statement begins with
+	Depth     int             // how deep brackets and prefixes may nest where the server does not bound that itself; 0 for any depth
 }
 
-// Check refuses what is not known to be harmless, and gives the query's tokens. The error is *sql.Refusal or *sql.ParseError.
+// Check refuses what is not known to be harmless, and gives the query's tokens. The error is *sql.Refusal,
+// *sql.ParseError, or *engine.Failure for what nests too deep.
 func (g *Gate) Check(query string) ([]sql.Token, error) {
 	if err := sql.CheckText(query); err != nil {
 		return nil, err
@@ -41,12 +45,36 @@ func (g *Gate) Check(query string) ([]sql.Token, error) {
 	if err := g.first(tokens); err != nil {
 		return nil, err
 	}
+	if g.Depth > 0 && depthOf(tokens) > g.Depth {
+		return nil, &engine.Failure{Code: fault.TooBig, Message: fmt.Sprintf("the query nests deeper than %d", g.Depth), Position: -1}
+	}
 	for i := range tokens {
 		if err := g.token(tokens, i); err != nil {
 			return nil, err
 		}
 	}
 	return tokens, nil
+}
+
+// depthOf is how deep a query nests at most: brackets, CASE, and what stands before an operand.
+func depthOf(tokens []sql.Token) int {
+	deepest, open, run := 0, 0, 0
+	for _, t := range tokens {
+		switch {
+		case t.Is("("), t.Is("["), t.Is("{"), t.Word("case"):
+			open++
+		case t.Is(")"), t.Is("]"), t.Is("}"), t.Word("end"):
+			open--
+		}
+		if t.Word("not") || t.Kind == sql.OtherToken && strings.Contains("-+~!>.?:=<|", t.Text) || run > 0 && t.Kind == sql.WordToken &&
+			len(t.Text) <= 2 {
+			run++
+		} else if t.Kind != sql.NumberToken && t.Kind != sql.StringToken {
+			run = 0
+		}
+		deepest = max(deepest, open+run/4)
+	}
+	return deepest
 }
 
 // otherStatements are words that statements begin with that do something else than read.
