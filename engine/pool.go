@@ -68,8 +68,13 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 	}
 	var broken *Broken
 	switch is := errors.As(err, &broken); {
-	case is && p.setup.Server.DSN != "": // a connection that was cut costs its query: what it did there is not known
-		err = broken.Failure
+	case is && p.setup.Server.DSN != "": // a connection that is cut costs its query, but for one that was gone before it
+		if used && time.Since(start) < stale {
+			result, w, err = p.afresh(ctx, request, broken.Failure, time.Since(start))
+		}
+		if errors.As(err, &broken) {
+			err = broken.Failure
+		}
 	case is: // the database died of the query; once more without the optimiser known for that
 		careful := p.setup
 		careful.Careful = true
@@ -83,6 +88,9 @@ func (p *Pool) Query(ctx context.Context, request Request) (Result, error) {
 	p.slots <- w
 	return result, err
 }
+
+// stale is within which time a session that waited for its next query turns out to be gone.
+const stale = time.Second
 
 // afresh runs a query that failed in a used worker once more in a fresh one, in what is left of its time: an innocent query must not
 // pay for what ran before it. Where it fails again, the failure that says more counts.

@@ -179,7 +179,7 @@ var codes = map[int32]fault.Code{62: fault.Syntax, 60: fault.UnknownTable, 81: f
 	207: fault.AmbiguousColumn, 352: fault.AmbiguousColumn, 179: fault.AmbiguousColumn, 215: fault.UngroupedColumn,
 	53: fault.TypeMismatch, 43: fault.TypeMismatch, 42: fault.TypeMismatch, 386: fault.TypeMismatch, 6: fault.TypeMismatch,
 	27: fault.TypeMismatch, 38: fault.TypeMismatch, 41: fault.TypeMismatch, 70: fault.TypeMismatch, 69: fault.TypeMismatch,
-	72: fault.TypeMismatch, 159: fault.TooSlow, 160: fault.TooSlow, 394: fault.TooSlow, 241: fault.TooBig, 158: fault.TooBig,
+	72: fault.TypeMismatch, 159: fault.TooSlow, 160: fault.TooSlow, 241: fault.TooBig, 158: fault.TooBig,
 	307: fault.TooBig, 396: fault.TooBig, 131: fault.TooBig, 167: fault.TooBig, 168: fault.TooBig, 306: fault.TooBig,
 	codeReadonly: fault.Forbidden, 497: fault.Forbidden, 291: fault.Forbidden}
 
