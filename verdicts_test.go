@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -22,16 +23,19 @@ import (
 	"tovrel/workspace"
 )
 
-// lacking are the demo's queries that a server's dialect has no form for, in the golden set or in a reply.
-// The last one fails on the embedded engine alone: MySQL has its function.
-var lacking = map[string][]string{"mysql": {"payments/median-payment", "payments/paid-per-quarter"}}
+// lacking are the demo's questions whose references a server cannot express, or (the second of MySQL) whose reply fails on the embedded
+// engine alone: MySQL has its function. The tried ClickHouse knows one JOIN in a query, and no EXISTS.
+var lacking = map[string]string{"mysql": "payments/median-payment payments/paid-per-quarter", "clickhouse": `
+	desk/draw-districts milk-basics/farms-without-loads milk-basics/fat-by-litres milk-basics/fat-by-month milk-basics/loads-per-farm
+	milk-basics/litres-by-district-2030 milk-basics/rejected-share milk-basics/top-district-may milk-basics/top-district-may-2030
+	payments/median-payment payments/net-by-district-2030 payments/price-per-litre payments/unpaid-farms toolshed/fees-of-members
+	toolshed/loans-by-category toolshed/members-by-plan`}
 
 // TestSameVerdicts: the golden sets of the demo, written once, give the same verdicts on a server as on the embedded engine, for a
 // translator with many mistakes whose queries are in the dialect of the server; and the same main faults for most.
 func TestSameVerdicts(t *testing.T) {
-	for dialect, variable := range map[string]string{"postgres": "TOVREL_TEST_POSTGRES", "mysql": "TOVREL_TEST_MYSQL"} {
+	for dialect, name := range map[string]string{"postgres": "postgres", "mysql": "mariadb", "clickhouse": "clickhouse"} {
 		t.Run(dialect, func(t *testing.T) {
-			name := map[string]string{"postgres": "postgres", "mysql": "mariadb"}[dialect]
 			has, err := hasServer(name)
 			require.NoError(t, err)
 			if !has {
@@ -49,17 +53,18 @@ func TestSameVerdicts(t *testing.T) {
 			config := filepath.Join(there, "tovrel.yaml")
 			text, err := os.ReadFile(config)
 			require.NoError(t, err)
-			on := fmt.Sprintf("as-of: 2031-06-30\n    run-on: %s\n    dsn: ${%s}\n#", dialect, variable)
+			on := fmt.Sprintf("as-of: 2031-06-30\n    run-on: %s\n    dsn: ${%s}\n#", dialect, serverVariables[name])
 			require.NoError(t, os.WriteFile(config, []byte(strings.ReplaceAll(string(text), "as-of: 2031-06-30", on)), 0o600))
-			faults, same := 0, 0
-			rewriteReplies(t, filepath.Join(there, "replies", "scribe-1.jsonl"), dialect, columns)
+			faults, same, held := 0, 0, 0
+			formless := rewriteReplies(t, filepath.Join(there, "replies", "scribe-1.jsonl"), dialect, columns)
 			expected, got := verdictsOf(t, here, "scribe@1"), verdictsOf(t, there, "scribe@1")
 			require.Len(t, got, len(expected))
 			for question, want := range expected {
 				id, _, _ := strings.Cut(question, " ")
-				if strings.Contains(strings.Join(lacking[dialect], " "), id) {
+				if slices.Contains(strings.Fields(lacking[dialect]), id) || formless[id] {
 					continue
 				}
+				held++
 				assert.Equal(t, want[0], got[question][0], "%s: %v here, %v there", question, want, got[question])
 				if want[1] == "" {
 					continue
@@ -70,7 +75,8 @@ func TestSameVerdicts(t *testing.T) {
 					t.Logf("%s: %s here, %s there", question, want[1], got[question][1])
 				}
 			}
-			t.Logf("%s: %d of %d main faults are the same", dialect, same, faults)
+			t.Logf("%s: %d of %d verdicts held, %d of %d main faults are the same", dialect, held, len(expected), same, faults)
+			require.GreaterOrEqual(t, held*5, len(expected)*2)
 			require.GreaterOrEqual(t, same*10, faults*8)
 		})
 	}
@@ -90,14 +96,15 @@ func columnsOfDemo(t *testing.T, demo string) dialect.Columns {
 	return dialect.ColumnsOf(all)
 }
 
-// rewriteReplies writes the queries of recorded replies in a dialect; what has no form in it stays.
-func rewriteReplies(t *testing.T, file, into string, columns dialect.Columns) {
+// rewriteReplies writes the queries of recorded replies in a dialect; what has no form in it stays, and its questions are told.
+func rewriteReplies(t *testing.T, file, into string, columns dialect.Columns) map[string]bool {
 	t.Helper()
 	parser, err := duckdb.NewParser()
 	require.NoError(t, err)
 	body, err := os.ReadFile(file)
 	require.NoError(t, err)
 	var out strings.Builder
+	formless := map[string]bool{}
 	for line := range strings.SplitSeq(strings.TrimSpace(string(body)), "\n") {
 		var r map[string]any
 		require.NoError(t, json.Unmarshal([]byte(line), &r))
@@ -107,6 +114,8 @@ func rewriteReplies(t *testing.T, file, into string, columns dialect.Columns) {
 				if tree, err := sql.Read(serialised); err == nil {
 					if text, _, err := dialect.Write(tree, into, columns); err == nil {
 						reply["query"] = text
+					} else if into == "clickhouse" { // others say that the query failed, as here
+						formless[fmt.Sprint(r["id"])] = true
 					}
 				}
 			}
@@ -116,6 +125,7 @@ func rewriteReplies(t *testing.T, file, into string, columns dialect.Columns) {
 		out.Write(append(written, '\n'))
 	}
 	require.NoError(t, os.WriteFile(file, []byte(out.String()), 0o600))
+	return formless
 }
 
 // verdictsOf runs a translator, and gives the verdict and the main fault of each question and wording.

@@ -21,6 +21,9 @@ var clickHouseTypes = map[string]string{"TINYINT": "toInt8", "SMALLINT": "toInt1
 
 // forClickHouse writes what that dialect has in its own form; false for the common one.
 func (w *writing) forClickHouse(e *ast.Node, write format.Write) (string, bool) {
+	if out := w.withMoments(e); out != nil {
+		return write(out, true), true
+	}
 	switch e.Class() {
 	case ast.ColumnRef:
 		if path := e.Names(field.ColumnNames); len(path) == 1 && clockWords[strings.ToLower(path[0])] {
@@ -50,6 +53,32 @@ func (w *writing) forClickHouse(e *ast.Node, write format.Write) (string, bool) 
 		return w.clickHouseCall(e, write)
 	}
 	return "", false
+}
+
+// withMoments is a comparison of a moment with texts of days, read as moments, which the server does not do; nil for any other expression.
+func (w *writing) withMoments(e *ast.Node) *ast.Node {
+	sides := []field.Field{field.Left, field.Right}
+	if e.Class() == ast.Between {
+		sides = []field.Field{field.Input, field.Lower, field.Upper}
+	} else if e.Class() != ast.Comparison {
+		return nil
+	}
+	isMoment := false
+	for _, f := range sides {
+		isMoment = isMoment || w.columns.kindOf(e.Node(f)) == moment
+	}
+	out, changed := e.Plain(), false
+	for _, f := range sides {
+		if text, is := isText(e.Node(f)); is && isMoment && !strings.Contains(text, ":") {
+			out.Set(f, ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: "", field.Child: e.Node(f),
+				field.TypeExpr: ast.New(ast.Fields{field.TypeName: "TIMESTAMP"})}))
+			changed = true
+		}
+	}
+	if !changed {
+		return nil
+	}
+	return out
 }
 
 func (w *writing) clickHouseDistinct(e *ast.Node, write format.Write) (string, bool) {

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"os"
-	"reflect"
 	"strconv"
 	"strings"
 	"time"
@@ -119,14 +118,9 @@ func fill(ctx context.Context, conn driver.Conn, into string, t engine.Table, ty
 	return send()
 }
 
-// wholes are the types of whole numbers of the embedded engine on the server.
-var wholes = map[string]string{"TINYINT": "Int8", "SMALLINT": "Int16", "INTEGER": "Int32", "BIGINT": "Int64", "UTINYINT": "UInt8",
-	"USMALLINT": "UInt16", "UINTEGER": "UInt32", "UBIGINT": "UInt64", "BOOLEAN": "UInt8"}
-
-// wholeKinds are their values.
-var wholeKinds = map[string]reflect.Type{"Int8": reflect.TypeFor[int8](), "Int16": reflect.TypeFor[int16](), "Int32": reflect.TypeFor[int32](),
-	"Int64": reflect.TypeFor[int64](), "UInt8": reflect.TypeFor[uint8](), "UInt16": reflect.TypeFor[uint16](),
-	"UInt32": reflect.TypeFor[uint32](), "UInt64": reflect.TypeFor[uint64]()}
+// wholes are the types of whole numbers of the embedded engine on the server, where tables are joined by columns of one type only.
+var wholes = map[string]string{"TINYINT": "Int64", "SMALLINT": "Int64", "INTEGER": "Int64", "BIGINT": "Int64", "UTINYINT": "Int64",
+	"USMALLINT": "Int64", "UINTEGER": "Int64", "UBIGINT": "UInt64", "BOOLEAN": "UInt8"}
 
 // storedTypes are the types of a table's columns on the server. Its days and moments are those of 1970 to 2105, in seconds; a column with
 // others is of texts, which are in the same order.
@@ -187,18 +181,15 @@ func moment(cell, of string) (time.Time, error) {
 
 // stored is a cell as the driver takes it; of is the column's type on the server, was that of the embedded engine.
 func stored(cell, of, was string) (any, error) {
-	kind, whole := wholeKinds[of]
 	switch {
 	case was == "BOOLEAN":
 		return map[string]uint8{"true": 1}[cell], nil
 	case was == "BLOB":
 		return string(server.Bytes(cell)), nil
-	case whole && of[0] == 'U':
-		n, err := strconv.ParseUint(cell, 10, kind.Bits())
-		return reflect.ValueOf(n).Convert(kind).Interface(), err
-	case whole:
-		n, err := strconv.ParseInt(cell, 10, kind.Bits())
-		return reflect.ValueOf(n).Convert(kind).Interface(), err
+	case of == "UInt64":
+		return strconv.ParseUint(cell, 10, 64)
+	case of == "Int64":
+		return strconv.ParseInt(cell, 10, 64)
 	case strings.HasPrefix(of, "Decimal"):
 		return decimal.NewFromString(cell)
 	case of == "Float32":

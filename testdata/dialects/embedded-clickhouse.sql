@@ -64,3 +64,4 @@ clickhouse | SELECT farm FROM sale UNION SELECT status FROM sale
 clickhouse | SELECT CAST(price AS VARCHAR) FROM sale
 clickhouse | SELECT median(price) FROM sale
 clickhouse | SELECT DISTINCT ON (farm) farm, id FROM sale ORDER BY farm, id
+SELECT id FROM sale WHERE "at" BETWEEN '2031-03-01' AND '2031-05-01' AND "at" >= '2031-02-01' AND day < '2031-06-01' ORDER BY id
