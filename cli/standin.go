@@ -15,6 +15,7 @@ import (
 	"tovrel/core/near"
 	"tovrel/standin"
 	"tovrel/standin/pocket"
+	"tovrel/standin/trino"
 	"tovrel/trouble"
 )
 
@@ -26,6 +27,7 @@ type standInOptions struct {
 	seed    int
 	latency time.Duration
 	faults  []string
+	trino   string
 }
 
 func newStandInCmd(a *app) *cobra.Command {
@@ -46,12 +48,16 @@ func newStandInCmd(a *app) *cobra.Command {
 	f.IntVar(&o.seed, "seed", 0, "of what is random")
 	f.DurationVar(&o.latency, "latency", 0, "how long each reply takes")
 	f.StringSliceVar(&o.faults, "fault", nil, "a fault with the share of asks that have it, such as busy=0.1; repeatable")
+	f.StringVar(&o.trino, "trino", "", "serve a dataset as a Trino server would, instead of a translator")
 	fixed(cmd, "quirk", "", pocket.Quirks())
 	fixed(cmd, "fault", "=", standin.Faults())
 	return cmd
 }
 
 func (a *app) standIn(ctx context.Context, o standInOptions) error {
+	if o.trino != "" {
+		return a.standInServer(ctx, o)
+	}
 	asker, err := pocket.New(pocket.Settings{Version: o.version, Quirks: o.quirks, Seed: o.seed})
 	if err != nil {
 		return trouble.As(trouble.Usage, err)
@@ -64,12 +70,39 @@ func (a *app) standIn(ctx context.Context, o standInOptions) error {
 	if o.stdio {
 		return standin.ServeMCP(ctx, asker, settings)
 	}
-	listener, err := net.Listen("tcp", "127.0.0.1:"+strconv.Itoa(o.port))
+	listener, err := listen(o.port)
 	if err != nil {
-		return trouble.New(trouble.Unreachable, "the port cannot be used: %w; choose another with --port", err)
+		return err
 	}
 	fmt.Fprintf(a.Out, "serving on http://%s (stop with Ctrl-C)\n", listener.Addr())
 	return serve(ctx, listener, standin.Handler(asker, settings))
+}
+
+func listen(port int) (net.Listener, error) {
+	listener, err := net.Listen("tcp", "127.0.0.1:"+strconv.Itoa(port))
+	if err != nil {
+		return nil, trouble.New(trouble.Unreachable, "the port cannot be used: %w; choose another with --port", err)
+	}
+	return listener, nil
+}
+
+// standInServer serves a dataset by Trino's protocol.
+func (a *app) standInServer(ctx context.Context, o standInOptions) error {
+	w, err := a.open()
+	if err != nil {
+		return err
+	}
+	on, err := a.opened(ctx, w, o.trino, workers())
+	if err != nil {
+		return err
+	}
+	defer on.Close()
+	listener, err := listen(o.port)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(a.Out, "dataset %s is at trino://anyone@%s/%s/%s (stop with Ctrl-C)\n", o.trino, listener.Addr(), trino.Catalog, trino.Schema)
+	return serve(ctx, listener, trino.New(on.Pool, on.frozen.Tables))
 }
 
 // serve serves until the context ends.

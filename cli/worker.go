@@ -17,6 +17,7 @@ import (
 	"tovrel/engine/postgres"
 	"tovrel/engine/server"
 	"tovrel/engine/sqlite"
+	"tovrel/engine/trino"
 )
 
 // lazyCollection lets the heap of a run and of its workers grow to five times what is live before it is collected: both are
@@ -57,6 +58,8 @@ func openDatabase(s engine.Setup) (engine.Database, error) {
 		return clickhouse.Open(s, parser)
 	case mysql.Name:
 		return mysql.Open(s, parser)
+	case trino.Name:
+		return trino.Open(s, parser)
 	}
 	return duckdb.Open(s)
 }

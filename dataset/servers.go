@@ -12,6 +12,7 @@ import (
 	"tovrel/engine/mysql"
 	"tovrel/engine/postgres"
 	"tovrel/engine/server"
+	"tovrel/engine/trino"
 	"tovrel/trouble"
 	"tovrel/workspace"
 )
@@ -28,6 +29,7 @@ var serverKinds = map[string]serverKind{
 	clickhouse.Name: {clickhouse.Describe, clickhouse.Load, clickhouse.Drop, clickhouse.Version},
 	postgres.Name:   {postgres.Describe, postgres.Load, postgres.Drop, postgres.Version},
 	mysql.Name:      {mysql.Describe, mysql.Load, mysql.Drop, mysql.Version},
+	trino.Name:      {trino.Describe, nil, nil, trino.Version}, // its systems may be such as hold no sample
 }
 
 // live describes a dataset that is a server's database as it is, once for a process. Its fingerprint is of its tables and columns: rows

@@ -53,7 +53,7 @@ func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Da
 	case fields["connect"] != nil && fields["run-on"] != nil:
 		c.Report(fields["run-on"], "run-on-and-connect", fmt.Sprintf("dataset %s both lives on a server and is loaded into one", e.Key),
 			"keep either connect: or run-on: with tables:")
-	case fields["connect"] != nil && fields["tables"] != nil && !slices.Contains(serverKinds, c.Text(fields["connect"], "connect")):
+	case fields["connect"] != nil && fields["tables"] != nil && !slices.Contains(connectedKinds, c.Text(fields["connect"], "connect")):
 		c.Report(fields["tables"], "tables-and-connect", fmt.Sprintf("dataset %s has both tables and a database", e.Key),
 			"keep either tables: or connect: with dsn:")
 	case fields["connect"] != nil:
@@ -79,19 +79,15 @@ func (c *config) contents(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Da
 	}
 }
 
-// connections are the databases that a dataset can be, and whether they are built.
-var connections = map[string]bool{"sqlite": true, "duckdb": true, "postgres": true, "mysql": true, "clickhouse": true, "trino": false}
+// fileKinds are the databases of a file that a dataset can be.
+var fileKinds = []string{"duckdb", "sqlite"}
 
 func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	d.Connect = c.Text(fields["connect"], "connect")
-	switch built, known := connections[d.Connect]; {
-	case !known:
-		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect),
-			near.Hint(d.Connect, []string{"duckdb", "sqlite", "postgres", "mysql", "clickhouse", "trino"}))
-	case !built:
-		c.Report(fields["connect"], "not-yet", fmt.Sprintf("datasets on %s are not built yet", d.Connect),
-			"use postgres or mysql with a server, sqlite or duckdb with a file")
-	case slices.Contains(serverKinds, d.Connect):
+	switch known := slices.Concat(fileKinds, connectedKinds); {
+	case !slices.Contains(known, d.Connect):
+		c.Report(fields["connect"], "unknown-database", fmt.Sprintf("there is no database %q", d.Connect), near.Hint(d.Connect, known))
+	case slices.Contains(connectedKinds, d.Connect):
 		c.connected(e, fields, d)
 	case fields["dsn"] == nil:
 		c.Report(e.At, "dsn-missing", fmt.Sprintf("dataset %s names no database", e.Key),

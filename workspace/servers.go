@@ -15,7 +15,7 @@ import (
 
 // OnServer is where a dataset's queries run, where that is a database server.
 type OnServer struct {
-	Kind     string   // "postgres", "mysql" or "clickhouse"
+	Kind     string   // "postgres", "mysql", "clickhouse" or "trino"
 	Variable string   // of the environment, which holds the DSN
 	Schema   string   // of connect:; "" for the connection's own
 	Patterns []string // of the tables that a connected dataset has; nil for all
@@ -26,8 +26,11 @@ type OnServer struct {
 // defaultEdits is how many queries a diagnosis may run on a connected server where nothing is said.
 const defaultEdits = 20
 
-// serverKinds are the servers that a dataset can live on.
-var serverKinds = []string{"postgres", "mysql", "clickhouse"}
+// sampleKinds are the servers into which a sample can be loaded, connectedKinds those whose database can be a dataset.
+var (
+	sampleKinds    = []string{"postgres", "mysql", "clickhouse"}
+	connectedKinds = append(slices.Clone(sampleKinds), "trino")
+)
 
 // At is the place with its DSN, which is read from the environment when it is needed. It errs where the variable is not set.
 func (s *OnServer) At(dataset string) (engine.Server, error) {
@@ -65,8 +68,8 @@ func (d *Dataset) Dialect() string {
 // onServer reads run-on: with its DSN.
 func (c *config) onServer(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dataset) {
 	kind := c.Text(fields["run-on"], "run-on")
-	if !slices.Contains(serverKinds, kind) {
-		c.Report(fields["run-on"], "unknown-database", fmt.Sprintf("there is no server %q", kind), near.Hint(kind, serverKinds))
+	if !slices.Contains(sampleKinds, kind) {
+		c.Report(fields["run-on"], "unknown-database", fmt.Sprintf("there is no server %q", kind), near.Hint(kind, sampleKinds))
 		return
 	}
 	d.Server = &OnServer{Kind: kind, Variable: c.variable(e, fields["dsn"], kind), Sample: true}

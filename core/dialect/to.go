@@ -12,7 +12,9 @@ import (
 )
 
 // Writable tells whether queries of the embedded engine can be written in a dialect.
-func Writable(name string) bool { return name == Postgres || name == MySQL || name == ClickHouse }
+func Writable(name string) bool {
+	return name == Postgres || name == MySQL || name == ClickHouse || name == Trino
+}
 
 // Write writes a query of the embedded engine in another dialect, for a dataset of some columns. Used are the rules that it took, by their
 // names. The error is *Unsupported.
@@ -23,7 +25,7 @@ func Write(tree *sql.Tree, to string, columns Columns) (text string, used []stri
 	}
 	w := &writing{t, spellingsOf(tree, columns)}
 	t.own = w.own
-	root := withoutQualify(tree.Root(), to != Postgres)
+	root := withoutQualify(tree.Root(), to == MySQL || to == ClickHouse)
 	if to == ClickHouse {
 		root, _ = plainForClickHouse(root, nil).(*ast.Node)
 	}
@@ -35,7 +37,7 @@ func Write(tree *sql.Tree, to string, columns Columns) (text string, used []stri
 // toRules are the rules of writing, by dialect.
 var toRules = sync.OnceValue(func() map[string]rules {
 	return map[string]rules{Postgres: rulesOf("to-postgres"), MySQL: rulesOf("to-mysql"),
-		ClickHouse: rulesOf("to-clickhouse")}
+		ClickHouse: rulesOf("to-clickhouse"), Trino: rulesOf("to-trino")}
 })
 
 // writing is a translation out of the embedded dialect.
@@ -72,7 +74,7 @@ func (w *writing) name(name string) string {
 	if w.to == Postgres && plainLower.MatchString(name) {
 		return format.Name(name)
 	}
-	if w.to != Postgres {
+	if w.to == MySQL || w.to == ClickHouse {
 		return "`" + strings.ReplaceAll(name, "`", "``") + "`"
 	}
 	return `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
@@ -86,6 +88,10 @@ var serverTypes = map[string]map[string]string{
 		"DOUBLE": "double precision", "VARCHAR": "text", "TEXT": "text", "STRING": "text", "DATE": "date", "TIME": "time",
 		"TIMESTAMP": "timestamp", "DATETIME": "timestamp", "TIMESTAMPTZ": "timestamptz", "TIMESTAMP WITH TIME ZONE": "timestamptz",
 		"BOOLEAN": "boolean", "BOOL": "boolean", "INTERVAL": "interval", "JSON": "json", "UUID": "uuid"},
+	Trino: {"TINYINT": "tinyint", "SMALLINT": "smallint", "INTEGER": "integer", "INT": "integer", "BIGINT": "bigint",
+		"HUGEINT": "decimal(38, 0)", "FLOAT": "real", "REAL": "real", "DOUBLE": "double", "VARCHAR": "varchar", "TEXT": "varchar",
+		"STRING": "varchar", "DATE": "date", "TIME": "time", "TIMESTAMP": "timestamp", "DATETIME": "timestamp",
+		"TIMESTAMPTZ": "timestamp with time zone", "BOOLEAN": "boolean", "BOOL": "boolean", "JSON": "json", "UUID": "uuid"},
 	MySQL: {"TINYINT": "signed", "SMALLINT": "signed", "INTEGER": "signed", "INT": "signed", "BIGINT": "signed",
 		"HUGEINT":  "decimal(38, 0)",
 		"UTINYINT": "unsigned", "USMALLINT": "unsigned", "UINTEGER": "unsigned", "UBIGINT": "unsigned", "FLOAT": "float", "REAL": "double",
@@ -104,7 +110,7 @@ func (w *writing) typed(t *ast.Node) string {
 		if len(parts) == 0 {
 			parts = []string{"18", "3"}
 		}
-		return map[string]string{Postgres: "numeric", MySQL: "decimal"}[w.to] + "(" + strings.Join(parts, ", ") + ")"
+		return map[string]string{Postgres: "numeric", MySQL: "decimal", Trino: "decimal"}[w.to] + "(" + strings.Join(parts, ", ") + ")"
 	case name == "VARCHAR" || len(parts) == 0:
 		if is := serverTypes[w.to][name]; is != "" {
 			return is
@@ -115,8 +121,11 @@ func (w *writing) typed(t *ast.Node) string {
 
 // own writes what is written otherwise on a server than here, beside functions.
 func (w *writing) own(e *ast.Node, write format.Write) (string, bool) {
-	if w.to == ClickHouse {
+	switch w.to {
+	case ClickHouse:
 		return w.forClickHouse(e, write)
+	case Trino:
+		return w.forTrino(e, write)
 	}
 	switch e.Class() {
 	case ast.ColumnRef:
@@ -194,7 +203,7 @@ func (w *writing) cast(e *ast.Node) (string, bool) {
 // filtered writes an aggregate with FILTER where the dialect has none: over CASE.
 func (w *writing) filtered(e *ast.Node, write format.Write) (string, bool) {
 	filter := e.Node(field.Filter)
-	if filter == nil || w.to == Postgres {
+	if filter == nil || w.to == Postgres || w.to == Trino {
 		return "", false
 	}
 	out := e.Plain()
@@ -400,6 +409,8 @@ func (t *translation) unknownTo(n *ast.Node) string {
 		return "the table function " + n.Node(field.Function).FunctionName()
 	case t.to == ClickHouse:
 		return t.clickHouseLacks(n)
+	case t.to == Trino:
+		return trinoLacks(n)
 	case t.to != MySQL:
 		return ""
 	case join == "FULL" || join == "OUTER":

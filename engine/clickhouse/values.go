@@ -4,10 +4,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"math"
 	"reflect"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -105,9 +103,9 @@ func written(v reflect.Value, of string) (text string, null bool) {
 	case decimal.Decimal:
 		return x.StringFixed(max(0, -x.Exponent())), false
 	case float32:
-		return number(float64(x), 32), false
+		return server.Float(float64(x), 32), false
 	case float64:
-		return number(x, 64), false
+		return server.Float(x, 64), false
 	case fmt.Stringer: // addresses, identities, large whole numbers
 		return x.String(), false
 	}
@@ -122,14 +120,6 @@ func written(v reflect.Value, of string) (text string, null bool) {
 		}
 	}
 	return fmt.Sprint(v.Interface()), false
-}
-
-// number writes a number of some bits.
-func number(x float64, bits int) string {
-	if math.IsInf(x, 0) {
-		return map[bool]string{true: "-Infinity", false: "Infinity"}[x < 0]
-	}
-	return strconv.FormatFloat(x, 'g', -1, bits)
 }
 
 // listed writes an array, a tuple or a map as JSON.

@@ -2,6 +2,7 @@ package server
 
 import (
 	"fmt"
+	"math"
 	"strconv"
 	"strings"
 
@@ -104,6 +105,14 @@ func intervals(name string, cells []table.Cell) (*table.Column, error) {
 		c.Append(v)
 	}
 	return c, nil
+}
+
+// Float writes a number of some bits as Reader reads it.
+func Float(x float64, bits int) string {
+	if math.IsInf(x, 0) {
+		return map[bool]string{true: "-Infinity", false: "Infinity"}[x < 0]
+	}
+	return strconv.FormatFloat(x, 'g', -1, bits)
 }
 
 // Interval reads an interval as servers write it. It errs where the text is none.
