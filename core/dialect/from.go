@@ -258,6 +258,11 @@ func (r *reading) cast(e *ast.Node, write format.Write) (string, bool) {
 	if is := moreTypes[r.from][strings.ToUpper(e.Node(field.TypeExpr).Text(field.TypeName))]; is != "" {
 		into = kindOfType(is)
 	}
+	if text, is := isText(e.Node(field.Child)); is && r.from == Trino && into == moment {
+		if at, utc := strings.CutSuffix(text, " UTC"); utc { // a literal with a zone
+			return "TIMESTAMPTZ " + quoted(at+"+00"), true
+		}
+	}
 	cuts := r.from == SQLite || r.from == TSQL || r.from == Spark || r.from == ClickHouse
 	if !into.isWhole() || !cuts || e.Is(field.TryCast) {
 		return "", false

@@ -18,7 +18,21 @@ var passes = []pass{
 	{nil, withinGroups}, {[]string{MySQL}, separators}, {[]string{MySQL, TSQL}, converts}, {[]string{ClickHouse}, parameters},
 	{[]string{MySQL, Spark}, rollups}, {[]string{BigQuery, Spark}, dottedNames}, {[]string{BigQuery, Snowflake, Spark}, setWords}, {nil,
 		qualifiers}, {[]string{SQLite},
-		liteMoments}, {nil, plainPosition},
+		liteMoments}, {nil, plainPosition}, {[]string{Trino}, literalDecimals},
+}
+
+// literalDecimals puts DECIMAL '1.50', whose digits are its own, into a number.
+func literalDecimals(pieces []piece) ([]piece, string) {
+	var out []piece
+	for i := 0; i < len(pieces); i++ {
+		if pieces[i].is("DECIMAL") && i+1 < len(pieces) && pieces[i+1].kind == sql.StringToken {
+			i++
+			out = append(out, mark(strings.Trim(pieces[i].text, "'")))
+			continue
+		}
+		out = append(out, pieces[i])
+	}
+	return out, ""
 }
 
 // swaps are runs of words by what stands for them; "" for nothing.

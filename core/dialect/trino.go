@@ -72,8 +72,12 @@ func (w *writing) trinoCall(e *ast.Node, write format.Write) (string, bool) {
 	}
 	left, right := arguments[0].Node(field.Expression), arguments[1].Node(field.Expression)
 	a, b := w.columns.kindOf(left), w.columns.kindOf(right)
+	called := e.FunctionName()
+	if called == "+" || called == "-" {
+		return w.trinoMoved(called, a, b, left, right, write)
+	}
 	x, y := write(left, false), write(right, false)
-	switch called := e.FunctionName(); called {
+	switch called {
 	case "/":
 		return "(CAST(" + x + " AS double) / " + "CAST(" + y + " AS double))", true
 	case "//":
@@ -87,8 +91,6 @@ func (w *writing) trinoCall(e *ast.Node, write format.Write) (string, bool) {
 		return "power(" + x + ", " + y + ")", true
 	case "~~*", "!~~*":
 		return "(lower(" + x + ")" + map[bool]string{true: " NOT"}[called == "!~~*"] + " LIKE lower(" + y + "))", true
-	case "+", "-":
-		return w.trinoMoved(called, a, b, left, right, write)
 	case "~~~", "@>", "<@", "&&", "^@", "->>", "->", "~", "!~":
 		return w.give("the operator " + called), true
 	}

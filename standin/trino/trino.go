@@ -27,8 +27,10 @@ const Catalog, Schema = "stand_in", "main"
 // statementPath is where queries are sent, and their pages fetched.
 const statementPath = "/v1/statement"
 
-// pageRows is how many rows a page has, pageWait how long it waits for a query that runs.
+// pageRows is how many rows a page has, pageWait how long it waits for a query that runs, abandoned after which time a result that nobody
+// fetches is forgotten.
 const (
+	abandoned = 5 * time.Minute
 	pageRows = 1000
 	pageWait = 500 * time.Millisecond
 )
@@ -54,10 +56,17 @@ func New(queries Queries, tables []engine.Table) *Server {
 }
 
 // Running is how many queries are neither done nor cancelled.
-func (s *Server) Running() int {
+func (s *Server) Running() (n int) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return len(s.running)
+	for _, q := range s.running {
+		select {
+		case <-q.done:
+		default:
+			n++
+		}
+	}
+	return n
 }
 
 // query is one that runs, or whose rows are fetched.
@@ -151,6 +160,7 @@ func (s *Server) begin(w http.ResponseWriter, r *http.Request) {
 		if errors.Is(context.Cause(ctx), errLate) {
 			q.err = errLate
 		}
+		time.AfterFunc(abandoned, func() { s.end(id) })
 	}()
 	send(w, page{ID: id, NextURI: s.at(r, id, 0), Stats: state("QUEUED")})
 }
