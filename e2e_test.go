@@ -46,7 +46,8 @@ func TestScripts(t *testing.T) {
 }
 
 // serverVariables are the environment variables that say where tests find database servers, by the name under which the gate needs them.
-var serverVariables = map[string]string{"clickhouse": "TOVREL_TEST_CLICKHOUSE", "postgres": "TOVREL_TEST_POSTGRES", "mariadb": "TOVREL_TEST_MYSQL"}
+var serverVariables = map[string]string{"clickhouse": "TOVREL_TEST_CLICKHOUSE", "postgres": "TOVREL_TEST_POSTGRES",
+	"mariadb": "TOVREL_TEST_MYSQL"}
 
 // hasServer is the condition of scripts on a database server; the gate has those that it needs.
 func hasServer(name string) (bool, error) {

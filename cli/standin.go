@@ -101,7 +101,8 @@ func (a *app) standInServer(ctx context.Context, o standInOptions) error {
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(a.Out, "dataset %s is at trino://anyone@%s/%s/%s (stop with Ctrl-C)\n", o.trino, listener.Addr(), trino.Catalog, trino.Schema)
+	fmt.Fprintf(a.Out, "dataset %s is at trino://anyone@%s/%s/%s (stop with Ctrl-C)\n",
+		o.trino, listener.Addr(), trino.Catalog, trino.Schema)
 	return serve(ctx, listener, trino.New(on.Pool, on.frozen.Tables))
 }
 

@@ -251,7 +251,8 @@ func clickhouseState(t *testing.T, dsn string) string {
 		"system.tables WHERE database LIKE 'tovrel_suite%' OR database = 'default' ORDER BY database, name)",
 		"SELECT arrayStringConcat(groupArray(name), ' ') FROM (SELECT name FROM system.databases WHERE name NOT LIKE 'tovrel_test%' AND " +
 			"name NOT LIKE 'tovrel\\_________________%' ORDER BY name)",
-		"SELECT toString((count(), sum(a), min(b), max(b))) FROM tovrel_suite.t", "SELECT toString((count(), sum(a), min(day))) FROM tovrel_suite.u"} {
+		"SELECT toString((count(), sum(a), min(b), max(b))) FROM tovrel_suite.t",
+		"SELECT toString((count(), sum(a), min(day))) FROM tovrel_suite.u"} {
 		var text string
 		require.NoError(t, conn.QueryRow(context.Background(), q).Scan(&text), q)
 		out.WriteString(text + "\n")

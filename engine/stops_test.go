@@ -50,7 +50,8 @@ func ofMySQL(t *testing.T, dsn string) processes {
 		db, err := mysql.Connect(context.Background(), engine.Server{DSN: dsn})
 		require.NoError(t, err)
 		defer func() { require.NoError(t, db.Close()) }()
-		rows, err := db.Query("SELECT id FROM information_schema.processlist WHERE info LIKE '%/* endless */%' AND info NOT LIKE '%processlist%'")
+		rows, err := db.Query("SELECT id FROM information_schema.processlist WHERE info LIKE '%/* endless */%' " +
+			"AND info NOT LIKE '%processlist%'")
 		require.NoError(t, err)
 		for rows.Next() {
 			var id int

@@ -105,7 +105,8 @@ func TestWrittenForTrino(t *testing.T) {
 
 // TestTrinoDSN: a DSN that cannot be one says so, and shows nothing of itself.
 func TestTrinoDSN(t *testing.T) {
-	for _, dsn := range []string{"", "trino://h:1/c", "trino://u:geheim@h:1", "http://u:geheim@h:1/c/s", "trino://u:geheim@/c/s", "://geheim"} {
+	for _, dsn := range []string{"", "trino://h:1/c", "trino://u:geheim@h:1", "http://u:geheim@h:1/c/s",
+		"trino://u:geheim@/c/s", "://geheim"} {
 		_, err := trino.Connect(context.Background(), engine.Server{DSN: dsn}, 0)
 		require.ErrorContains(t, err, "write it as trino://", dsn)
 		require.NotContains(t, err.Error(), "geheim")

@@ -98,7 +98,8 @@ func troubled(t *testing.T) engine.Server {
 		n, _ := r.Body.Read(body)
 		sql := string(body[:n]) + r.URL.Path
 		column := func(of string) string {
-			return `{"id": "q", "columns": [{"name": "a", "type": "` + of + `", "typeSignature": {"rawType": "` + of + `", "arguments": []}}], `
+			return `{"id": "q", "columns": [{"name": "a", "type": "` + of + `", "typeSignature": {"rawType": "` + of +
+				`", "arguments": []}}], `
 		}
 		switch {
 		case strings.HasPrefix(sql, "START"):
@@ -116,7 +117,8 @@ func troubled(t *testing.T) engine.Server {
 			if strings.Contains(sql, "information_schema") || strings.Contains(sql, "metadata") {
 				words[1] = "empty"
 			}
-			fmt.Fprintf(w, `{"id": "q", "nextUri": "%s/v1/statement/%s", "stats": {"state": "QUEUED"}}`, web.URL, url.PathEscape(words[1]+"-"))
+			fmt.Fprintf(w, `{"id": "q", "nextUri": "%s/v1/statement/%s", "stats": {"state": "QUEUED"}}`, web.URL,
+				url.PathEscape(words[1]+"-"))
 		case strings.Contains(sql, "middle"):
 			fmt.Fprint(w, column("bigint")+`"data": [[1]], "nextUri": "`+web.URL+`/v1/statement/closes", "stats": {"state": "RUNNING"}}`)
 		case strings.Contains(sql, "hangs"):
@@ -133,7 +135,8 @@ func troubled(t *testing.T) engine.Server {
 		case strings.Contains(sql, "broken"):
 			fmt.Fprint(w, `{"id": "q", "colu`)
 		case strings.Contains(sql, "says"):
-			fmt.Fprint(w, `{"id": "q", "stats": {"state": "FAILED"}, "error": {"message": "the cable is cut", "errorCode": 1, "errorName": "NO_NODES_AVAILABLE", "errorType": "INTERNAL_ERROR"}}`)
+			fmt.Fprint(w, `{"id": "q", "stats": {"state": "FAILED"}, "error": {"message": "the cable is cut", `+
+				`"errorCode": 1, "errorName": "NO_NODES_AVAILABLE", "errorType": "INTERNAL_ERROR"}}`)
 		default:
 			fmt.Fprint(w, column("bigint")+`"data": [[1]], "stats": {"state": "FINISHED"}}`)
 		}
@@ -153,8 +156,9 @@ func TestInTheMiddle(t *testing.T) {
 		code fault.Code
 		says string
 	}{
-		"refuses": {fault.EngineError, ""}, "closes": {fault.EngineError, ""}, "middle": {fault.EngineError, ""}, "hangs": {fault.TooSlow, ""},
-		"cell": {fault.EngineError, ""}, "broken": {fault.EngineError, ""}, "says": {fault.EngineError, "the cable is cut"},
+		"refuses": {fault.EngineError, ""}, "closes": {fault.EngineError, ""}, "middle": {fault.EngineError, ""},
+		"hangs": {fault.TooSlow, ""},
+		"cell":  {fault.EngineError, ""}, "broken": {fault.EngineError, ""}, "says": {fault.EngineError, "the cable is cut"},
 	} {
 		_, err := pool.Query(context.Background(), engine.Request{SQL: "SELECT '" + what + "'", Dialect: trino.Name})
 		f, _ := expect.Failure(err)

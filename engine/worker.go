@@ -25,6 +25,8 @@ import (
 const (
 	// watchEvery is how often a running worker's memory is looked at.
 	watchEvery = 15 * time.Millisecond
+	// watchRemote is how often one whose queries run on a server is: what it holds is bounded by its result.
+	watchRemote = 200 * time.Millisecond
 	// grace is how long past its deadline a worker may take to stop by itself; some queries do not honour interrupts.
 	grace = 300 * time.Millisecond
 	// startTime bounds a worker's start.
@@ -125,7 +127,11 @@ func (w *worker) ask(ctx context.Context, request Request, limits Limits) (Resul
 	}()
 	deadline := time.NewTimer(limits.Time + grace)
 	defer deadline.Stop()
-	watch := time.NewTicker(watchEvery)
+	every := watchEvery
+	if w.remote {
+		every = watchRemote
+	}
+	watch := time.NewTicker(every)
 	defer watch.Stop()
 	var stopped error
 	for {

@@ -177,7 +177,8 @@ func TestNothingElseIsMasked(t *testing.T) {
 	require.Equal(t, raw, string(got.Raw))
 }
 
-// TestMaskingIsLinear: a large reply of what looks like escapes is masked in time that grows with it: were it with its square, hours would pass.
+// TestMaskingIsLinear: a large reply of what looks like escapes is masked in time that grows with it: were it with its square,
+// hours would pass.
 func TestMaskingIsLinear(t *testing.T) {
 	secret := `p%&"x/%25y\\z`
 	for _, piece := range []string{`\`, `"`, `\"`, `%25`, `&amp;`, `\u005c`, `a`, `{"`, `\\u005c%`} {

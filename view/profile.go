@@ -79,7 +79,8 @@ func Profile(d *profile.Dataset, briefed bool) Screen {
 		form.Tables = append(form.Tables, item)
 		title := fmt.Sprintf("%s, %s", t.Name, plural(int(t.Rows), "row", "rows"))
 		if t.Sampled > 0 {
-			title = fmt.Sprintf("%s, about %s, counted on the first %s", t.Name, plural(int(t.Rows), "row", "rows"), grouped(fmt.Sprint(t.Sampled)))
+			title = fmt.Sprintf("%s, about %s, counted on the first %s", t.Name, plural(int(t.Rows), "row", "rows"),
+				grouped(fmt.Sprint(t.Sampled)))
 		}
 		screen.Parts = append(screen.Parts, Part{Title: title, Grid: columnsGrid(rows)})
 	}

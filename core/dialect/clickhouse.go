@@ -14,10 +14,10 @@ import (
 // items, so that none of these is written.
 
 // clickHouseTypes are the functions that make a value of a type.
-var clickHouseTypes = map[string]string{"TINYINT": "toInt8", "SMALLINT": "toInt16", "INTEGER": "toInt32", "INT": "toInt32", "BIGINT": "toInt64",
-	"UTINYINT": "toUInt8", "USMALLINT": "toUInt16", "UINTEGER": "toUInt32", "UBIGINT": "toUInt64", "FLOAT": "toFloat32", "REAL": "toFloat32",
-	"DOUBLE": "toFloat64", "VARCHAR": "toString", "TEXT": "toString", "STRING": "toString", "DATE": "toDate", "TIMESTAMP": "toDateTime",
-	"DATETIME": "toDateTime"}
+var clickHouseTypes = map[string]string{"TINYINT": "toInt8", "SMALLINT": "toInt16", "INTEGER": "toInt32", "INT": "toInt32",
+	"BIGINT": "toInt64", "UTINYINT": "toUInt8", "USMALLINT": "toUInt16", "UINTEGER": "toUInt32", "UBIGINT": "toUInt64",
+	"FLOAT": "toFloat32", "REAL": "toFloat32", "DOUBLE": "toFloat64", "VARCHAR": "toString", "TEXT": "toString", "STRING": "toString",
+	"DATE": "toDate", "TIMESTAMP": "toDateTime", "DATETIME": "toDateTime"}
 
 // forClickHouse writes what that dialect has in its own form; false for the common one.
 func (w *writing) forClickHouse(e *ast.Node, write format.Write) (string, bool) {
@@ -95,26 +95,44 @@ func (w *writing) clickHouseDistinct(e *ast.Node, write format.Write) (string, b
 
 func (w *writing) clickHouseCast(e *ast.Node, write format.Write) string {
 	of, child := e.Node(field.TypeExpr), e.Node(field.Child)
-	name, is := strings.ToUpper(of.Text(field.TypeName)), w.columns.kindOf(child)
-	written := write(child, false)
-	literal, isLiteral := isText(child)
-	var sizes []string
-	for _, c := range of.Nodes(field.Children) {
-		sizes = append(sizes, c.Node(field.Literal).Text(field.Text))
-	}
-	switch {
-	case e.Is(field.TryCast):
+	name := strings.ToUpper(of.Text(field.TypeName))
+	if e.Is(field.TryCast) {
 		return w.give("TRY_CAST")
-	case name == "BOOLEAN" && isLiteral: // as the parser reads true and false
+	}
+	if literal, is := isText(child); is {
+		if written := w.clickHouseLiteral(name, literal); written != "" || w.failed != "" {
+			return written
+		}
+	}
+	return w.clickHouseConverted(name, of, child, write)
+}
+
+// clickHouseLiteral is a literal of a type that is read from a text; "" for other types.
+func (w *writing) clickHouseLiteral(name, literal string) string {
+	switch {
+	case name == "BOOLEAN": // as the parser reads true and false
 		return map[bool]string{true: "1", false: "0"}[strings.HasPrefix(strings.ToLower(literal), "t")]
-	case name == "INTERVAL" && isLiteral:
+	case name == "INTERVAL":
 		return w.give("an interval that moves nothing")
-	case strings.HasPrefix(name, "TIMESTAMP") && isLiteral:
+	case strings.HasPrefix(name, "TIMESTAMP"):
 		literal, _, _ = strings.Cut(literal, "+")
 		if !strings.Contains(literal, ":") {
 			literal += " 00:00:00"
 		}
 		return "toDateTime(" + quoted(literal) + ")"
+	}
+	return ""
+}
+
+// clickHouseConverted is an expression as a value of a type.
+func (w *writing) clickHouseConverted(name string, of, child *ast.Node, write format.Write) string {
+	is, written := w.columns.kindOf(child), write(child, false)
+	_, isLiteral := isText(child)
+	var sizes []string
+	for _, c := range of.Nodes(field.Children) {
+		sizes = append(sizes, c.Node(field.Literal).Text(field.Text))
+	}
+	switch {
 	case name == "DECIMAL" && len(sizes) == 2:
 		if !is.isWhole() && !isLiteral { // there the digits that are too many are cut off
 			written = "toString(if(" + written + " < 0, -1, 1) * floor(abs(toFloat64(" + written + ")) * pow(10, " + sizes[1] +
@@ -182,7 +200,8 @@ func (w *writing) clickHouseCall(e *ast.Node, write format.Write) (string, bool)
 // clickHouseMoved is a sum or a difference of a day or a moment and an interval; "" for any other.
 func (w *writing) clickHouseMoved(operator string, left, right *ast.Node, write format.Write) string {
 	verb := map[string]string{"+": "add", "-": "subtract"}[operator]
-	if literal, is := isText(right.Node(field.Child)); is && strings.EqualFold(right.Node(field.TypeExpr).Text(field.TypeName), "INTERVAL") {
+	interval := strings.EqualFold(right.Node(field.TypeExpr).Text(field.TypeName), "INTERVAL")
+	if literal, is := isText(right.Node(field.Child)); is && interval {
 		number, unit, _ := strings.Cut(strings.TrimSpace(literal), " ")
 		if _, err := strconv.Atoi(number); err == nil && verb != "" {
 			return movedBy(verb, unitNames[strings.ToLower(unit)], write(left, false), number)
@@ -225,14 +244,8 @@ func emptyForNull(e *ast.Node) *ast.Node {
 // clickHouseLacks is a part of a query that ClickHouse has no form for; "" for none.
 func (t *translation) clickHouseLacks(n *ast.Node) string {
 	switch {
-	case n.Text(field.JoinType) == "FULL" || n.Text(field.JoinType) == "OUTER":
-		return "FULL JOIN"
-	case len(n.Items(field.DistinctOnTargets)) > 0:
-		return "DISTINCT ON"
-	case len(n.Items(field.GroupSets)) > 1:
-		return "GROUPING SETS"
-	case n.Kind() == ast.TableFunction, n.Kind() == ast.ExpressionList:
-		return "a list of values in FROM"
+	case plainLacks(n) != "":
+		return plainLacks(n)
 	case n.Kind() == ast.SetOperationNode && !(n.Text(field.SetopType) == "UNION" && n.Is(field.SetopAll)):
 		return n.Text(field.SetopType) + " of sets"
 	case n.Kind() == ast.SelectNode:

@@ -19,10 +19,12 @@ const (
 // formatParts are the parts of formats, longer ones of a style before those that begin them; "" where a style has none of its own.
 var formatParts = [][5]string{
 	{"%H:%M:%S", "", "", "", "%T"}, {"%H:%M", "", "", "", "%R"},
-	{"%Y", "%Y", "YYYY", "yyyy", "%Y"}, {"%B", "%M", "FMMonth", "MMMM", ""}, {"%b", "%b", "Mon", "MMM", ""}, {"%A", "%W", "FMDay", "EEEE", ""},
+	{"%Y", "%Y", "YYYY", "yyyy", "%Y"}, {"%B", "%M", "FMMonth", "MMMM", ""}, {"%b", "%b", "Mon", "MMM", ""},
+	{"%A", "%W", "FMDay", "EEEE", ""},
 	{"%a", "%a", "Dy", "EEE", ""}, {"%y", "%y", "YY", "yy", "%y"}, {"%-m", "%c", "FMMM", "", ""}, {"%-d", "%e", "FMDD", "", ""},
 	{"%m", "%m", "MM", "MM", "%m"}, {"%j", "%j", "DDD", "", "%j"}, {"%d", "%d", "DD", "dd", "%d"}, {"%H", "%H", "HH24", "HH", "%H"},
-	{"%I", "%h", "HH12", "hh", "%I"}, {"%M", "%i", "MI", "mm", ""}, {"%S", "%s", "SS", "ss", "%S"}, {"%p", "%p", "AM", "a", "%p"}, {"%V", "%v", "IW", "", "%V"},
+	{"%I", "%h", "HH12", "hh", "%I"}, {"%M", "%i", "MI", "mm", ""}, {"%S", "%s", "SS", "ss", "%S"}, {"%p", "%p", "AM", "a", "%p"},
+	{"%V", "%v", "IW", "", "%V"},
 	{"%G", "%x", "IYYY", "", "%G"},
 }
 

@@ -121,18 +121,13 @@ func refusedWords(pieces []piece) ([]piece, string) {
 				return nil, w
 			}
 		}
-		if p.is("ARRAY") && i+1 < len(pieces) && pieces[i+1].is("JOIN") {
-			return nil, "ARRAY JOIN"
-		}
-		if p.is("WITH") && i+1 < len(pieces) && pieces[i+1].is("TOTALS") {
-			return nil, "WITH TOTALS"
+		for _, run := range [][]string{{"ARRAY", "JOIN"}, {"WITH", "TOTALS"}, {"ANY", "LEFT"}, {"ANY", "INNER"}, {"ANY", "JOIN"}} {
+			if begins(pieces[i:], run) {
+				return nil, strings.Join(run, " ")
+			}
 		}
 		if p.is("LIMIT") && i+2 < len(pieces) && pieces[i+2].is("BY") {
 			return nil, "LIMIT n BY"
-		}
-		if p.is("ANY") && i+1 < len(pieces) && (pieces[i+1].is("LEFT") || pieces[i+1].is("INNER") ||
-			pieces[i+1].is("JOIN")) {
-			return nil, "ANY JOIN"
 		}
 	}
 	return pieces, ""

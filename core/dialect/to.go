@@ -127,6 +127,11 @@ func (w *writing) own(e *ast.Node, write format.Write) (string, bool) {
 	case Trino:
 		return w.forTrino(e, write)
 	}
+	return w.forRows(e, write)
+}
+
+// forRows is so for PostgreSQL and MariaDB.
+func (w *writing) forRows(e *ast.Node, write format.Write) (string, bool) {
 	switch e.Class() {
 	case ast.ColumnRef:
 		if path := e.Names(field.ColumnNames); len(path) == 1 && clockWords[strings.ToLower(path[0])] {
@@ -413,6 +418,17 @@ func (t *translation) unknownTo(n *ast.Node) string {
 		return trinoLacks(n)
 	case t.to != MySQL:
 		return ""
+	case plainLacks(n) != "":
+		return plainLacks(n)
+	case strings.HasPrefix(n.Text(field.Materialized), "CTE_MATERIALIZE_A"):
+		return "MATERIALIZED"
+	}
+	return ""
+}
+
+// plainLacks is a part of a query that MySQL and ClickHouse have no form for; "" for none.
+func plainLacks(n *ast.Node) string {
+	switch join := n.Text(field.JoinType); {
 	case join == "FULL" || join == "OUTER":
 		return "FULL JOIN"
 	case len(n.Items(field.DistinctOnTargets)) > 0:
@@ -421,8 +437,6 @@ func (t *translation) unknownTo(n *ast.Node) string {
 		return "GROUPING SETS"
 	case n.Kind() == ast.TableFunction, n.Kind() == ast.ExpressionList:
 		return "a list of values in FROM"
-	case strings.HasPrefix(n.Text(field.Materialized), "CTE_MATERIALIZE_A"):
-		return "MATERIALIZED"
 	}
 	return ""
 }

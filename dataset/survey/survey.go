@@ -109,7 +109,15 @@ func (s *surveyor) table(ctx context.Context, t engine.Table) (*profile.Table, e
 	out := &profile.Table{Name: t.Name, Rows: t.Rows}
 	counted := t.Rows
 	if s.large(t.Rows) {
-		out.Sampled, counted = firstRows, firstRows
+		first, err := s.rows(ctx, sqltext.OfFirst(t.Name, firstRows, sqltext.Count(sqltext.All(t.Name))))
+		if err != nil {
+			return nil, err
+		}
+		counted, _ = first.Columns[0].Value(0).Small()
+		out.Sampled = counted
+		if counted < firstRows { // the server's estimate is far off: these are all
+			out.Rows, out.Sampled = counted, 0
+		}
 	}
 	head, err := s.rows(ctx, sqltext.Head(t.Name, headRows))
 	if err != nil {

@@ -115,7 +115,9 @@ func gate(ctx context.Context, conn driver.Conn) (*server.Gate, error) {
 		}
 	}
 	var err error
-	if g.Has, err = names(ctx, conn, "SELECT lower(name) FROM system.functions UNION ALL SELECT lower(name) FROM system.table_functions"); err != nil {
+	g.Has, err = names(ctx, conn,
+		"SELECT lower(name) FROM system.functions UNION ALL SELECT lower(name) FROM system.table_functions")
+	if err != nil {
 		return nil, err
 	}
 	// Servers that have no users' functions do not say where one comes from.
@@ -184,7 +186,8 @@ var codes = map[int32]fault.Code{62: fault.Syntax, 60: fault.UnknownTable, 81: f
 	codeReadonly: fault.Forbidden, 497: fault.Forbidden, 291: fault.Forbidden}
 
 // namedFirst is the name that an error is about.
-var namedFirst = regexp.MustCompile(`(?:Table |Unknown identifier:? |Missing columns: |There is no column '?|column )['` + "`" + `]?([\w.]+)`)
+var namedFirst = regexp.MustCompile(`(?:Table |Unknown identifier:? |Missing columns: |There is no column '?|column )` +
+	"['`]?" + `([\w.]+)`)
 
 // asFailure turns what the server says into *engine.Failure; other errors stay as they are.
 func asFailure(err error) error {

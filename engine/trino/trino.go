@@ -119,10 +119,11 @@ func Open(setup engine.Setup, newParser func() (server.Parser, error)) (*server.
 func gate(ctx context.Context, db *database.DB) (*server.Gate, error) {
 	g := &server.Gate{Allowed: server.Words(functions), Strict: true, Firsts: []string{"select", "with", "values"},
 		Hidden: []string{"information_schema", "system"}, Depth: deepest,
-		Refused: []string{"current_user", "current_catalog", "current_schema", "current_path", "session_user", "with session", "with function",
-			"with inline", "tablesample", "match_recognize"}}
+		Refused: []string{"current_user", "current_catalog", "current_schema", "current_path", "session_user", "with session",
+			"with function", "with inline", "tablesample", "match_recognize"}}
 	var err error
-	if g.Schemas, err = names(ctx, db, "SELECT lower(schema_name) FROM information_schema.schemata WHERE schema_name <> current_schema"); err != nil {
+	g.Schemas, err = names(ctx, db, "SELECT lower(schema_name) FROM information_schema.schemata WHERE schema_name <> current_schema")
+	if err != nil {
 		return nil, err
 	}
 	others, err := names(ctx, db, "SELECT lower(catalog_name) FROM system.metadata.catalogs WHERE catalog_name <> current_catalog")
@@ -268,8 +269,9 @@ func bare(name string) string {
 }
 
 // codes are the codes of faults by the server's names of errors.
-var codes = map[string]fault.Code{"SYNTAX_ERROR": fault.Syntax, "TABLE_NOT_FOUND": fault.UnknownTable, "SCHEMA_NOT_FOUND": fault.UnknownTable,
-	"CATALOG_NOT_FOUND": fault.UnknownTable, "COLUMN_NOT_FOUND": fault.UnknownColumn, "FUNCTION_NOT_FOUND": fault.UnknownFunction,
+var codes = map[string]fault.Code{"SYNTAX_ERROR": fault.Syntax, "TABLE_NOT_FOUND": fault.UnknownTable,
+	"SCHEMA_NOT_FOUND": fault.UnknownTable, "CATALOG_NOT_FOUND": fault.UnknownTable,
+	"COLUMN_NOT_FOUND": fault.UnknownColumn, "FUNCTION_NOT_FOUND": fault.UnknownFunction,
 	"AMBIGUOUS_NAME": fault.AmbiguousColumn, "EXPRESSION_NOT_AGGREGATE": fault.UngroupedColumn, "TYPE_MISMATCH": fault.TypeMismatch,
 	"INVALID_CAST_ARGUMENT": fault.TypeMismatch, "INVALID_FUNCTION_ARGUMENT": fault.TypeMismatch, "DIVISION_BY_ZERO": fault.TypeMismatch,
 	"NUMERIC_VALUE_OUT_OF_RANGE": fault.TypeMismatch, "INVALID_ARGUMENTS": fault.TypeMismatch, "EXCEEDED_TIME_LIMIT": fault.TooSlow,

@@ -22,7 +22,10 @@ import (
 )
 
 // Catalog and Schema are the only ones.
-const Catalog, Schema = "stand_in", "main"
+const (
+	Catalog = "stand_in"
+	Schema  = "main"
+)
 
 // statementPath is where queries are sent, and their pages fetched.
 const statementPath = "/v1/statement"
@@ -31,8 +34,8 @@ const statementPath = "/v1/statement"
 // fetches is forgotten.
 const (
 	abandoned = 5 * time.Minute
-	pageRows = 1000
-	pageWait = 500 * time.Millisecond
+	pageRows  = 1000
+	pageWait  = 500 * time.Millisecond
 )
 
 // Queries runs queries on a dataset. It is *engine.Pool.
@@ -165,7 +168,7 @@ func (s *Server) begin(w http.ResponseWriter, r *http.Request) {
 	send(w, page{ID: id, NextURI: s.at(r, id, 0), Stats: state("QUEUED")})
 }
 
-var errLate = errors.New("Query exceeded the maximum run time limit") //nolint:revive,staticcheck // as the protocol's servers write
+var errLate = errors.New("the query exceeded its maximum run time")
 
 // property is a property of a session as its header lists them.
 func property(header, name string) string {

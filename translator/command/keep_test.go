@@ -39,7 +39,8 @@ func TestStrayLines(t *testing.T) {
 		before, after string
 		loses         bool // it does so always: no question can be answered
 		may           bool // where both lines come at once, which is the reply cannot be told
-		late          bool // the program tells that its line is written: one that comes after the next question was sent cannot be told from its reply
+		// the program tells that its line is written: one that comes after the next question was sent cannot be told from its reply
+		late bool
 	}{
 		"never":                      {},
 		"a reply twice":              {after: `[ $n = 3 ] && printf '{"query": "SELECT %s"}\n' "$q"`},
