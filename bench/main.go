@@ -19,6 +19,7 @@ import (
 	"tovrel/bench/runs"
 	"tovrel/bench/slice"
 	"tovrel/bench/versus"
+	"tovrel/bench/warehouse"
 	"tovrel/bench/why"
 )
 
@@ -30,7 +31,7 @@ type part struct {
 
 var parts = []part{{"slice", slice.Measure}, {"run", runs.Measure}, {"import", imports.Measure}, {"why", why.Measure},
 	{"match", matching.Measure},
-	{"keeping", keeping.Measure}, {"versus", versus.Measure}, {"page", pages.Measure}}
+	{"keeping", keeping.Measure}, {"versus", versus.Measure}, {"page", pages.Measure}, {"warehouse", warehouse.Measure}}
 
 func main() {
 	if err := measure(os.Args[1:]); err != nil {

@@ -20,7 +20,9 @@ const Command = "held"
 type Taken struct {
 	Time   time.Duration
 	Memory int64 // resident, the most at once, in bytes
-	Exit   int
+	// Processor is the processor time of the program and of those that it started and waited for.
+	Processor time.Duration
+	Exit      int
 }
 
 // Between runs a program and writes what it took; its output is dropped.
@@ -33,6 +35,7 @@ func Between(args []string) error {
 		return err
 	}
 	took.Exit = cmd.ProcessState.ExitCode()
+	took.Processor = cmd.ProcessState.UserTime() + cmd.ProcessState.SystemTime()
 	if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
 		took.Memory = usage.Maxrss << 10
 	}

@@ -84,11 +84,7 @@ type Backend struct{ conn driver.Conn }
 func Open(setup engine.Setup, newParser func() (server.Parser, error)) (*server.Database, error) {
 	ctx, cancel := context.WithTimeout(context.Background(), connectTime)
 	defer cancel()
-	conn, err := Connect(ctx, setup.Server, clickhouse.Settings{
-		"readonly": 2, "join_use_nulls": 1, "max_execution_time": int(math.Ceil(setup.Limits.Time.Seconds()))})
-	if isCode(err, codeReadonly) { // a user who may set nothing is read-only already; limits are Tovrel's own then
-		conn, err = Connect(ctx, setup.Server, nil)
-	}
+	conn, err := connectReading(ctx, setup)
 	if err != nil {
 		return nil, err
 	}
@@ -101,6 +97,23 @@ func Open(setup engine.Setup, newParser func() (server.Parser, error)) (*server.
 	d.Columns, d.Names = server.Describe(tables)
 	d.Gate, err = gate(ctx, conn)
 	return d, err
+}
+
+// connectReading opens connections that can only read. A user who may set nothing is read-only already; limits are Tovrel's own then.
+func connectReading(ctx context.Context, setup engine.Setup) (driver.Conn, error) {
+	conn, err := Connect(ctx, setup.Server, clickhouse.Settings{
+		"readonly": 2, "join_use_nulls": 1, "max_execution_time": int(math.Ceil(setup.Limits.Time.Seconds()))})
+	if err != nil {
+		return nil, err
+	}
+	var one uint8
+	if err = conn.QueryRow(ctx, "SELECT 1").Scan(&one); err == nil {
+		return conn, nil
+	}
+	if closed := conn.Close(); !isCode(err, codeReadonly) {
+		return nil, errors.Join(plain(err), closed)
+	}
+	return Connect(ctx, setup.Server, nil)
 }
 
 // gate is what the server has beside the dataset, as far as the gate needs to know it.

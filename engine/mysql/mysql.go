@@ -201,21 +201,9 @@ const dangerous = `sleep benchmark load_file get_lock release_lock release_all_l
 	wsrep_last_written_gtid wsrep_sync_wait_upto_gtid default values statement_digest ps_current_thread_id icu_version random_bytes
 	sysdate natural_sort_key kdf vec_distance compress uncompress uncompressed_length xmltype sformat column_create column_get`
 
-func (b *Backend) names(ctx context.Context, query string) (out map[string]bool, err error) {
-	rows, err := b.conn.QueryContext(ctx, query)
-	if err != nil {
-		return nil, plain(err)
-	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
-	out = map[string]bool{}
-	for rows.Next() {
-		var name string
-		if err := rows.Scan(&name); err != nil {
-			return nil, err
-		}
-		out[name] = true
-	}
-	return out, rows.Err()
+func (b *Backend) names(ctx context.Context, query string) (map[string]bool, error) {
+	all, err := server.Names(ctx, b.conn, query)
+	return all, plain(err)
 }
 
 // Today implements server.Backend: the session's own clock stands still.
@@ -364,9 +352,7 @@ func asFailure(err error) error {
 	}
 	f := &engine.Failure{Code: code, Message: said.Message, Position: -1}
 	if code == fault.UnknownTable || code == fault.UnknownColumn {
-		_, name, _ := strings.Cut(said.Message, "'")
-		name, _, _ = strings.Cut(name, "'")
-		f.Candidates = []string{name[strings.LastIndexByte(name, '.')+1:]}
+		f.Candidates = []string{server.Unqualified(said.Message)}
 	}
 	return f
 }

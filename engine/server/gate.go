@@ -56,23 +56,27 @@ func (g *Gate) Check(query string) ([]sql.Token, error) {
 	return tokens, nil
 }
 
-// depthOf is how deep a query nests at most: brackets, CASE, and what stands before an operand.
+// depthOf is how deep a query nests at most: brackets, and what may stand before an operand many times over. A CASE may end anywhere, since
+// END may be a name: all are counted, and every fifth is one level.
 func depthOf(tokens []sql.Token) int {
-	deepest, open, run := 0, 0, 0
+	const perCase, perPrefix = 5, 4
+	deepest, open, prefixes, cases := 0, 0, 0, 0
 	for _, t := range tokens {
 		switch {
-		case t.Is("("), t.Is("["), t.Is("{"), t.Word("case"):
+		case t.Is("("), t.Is("["), t.Is("{"):
 			open++
-		case t.Is(")"), t.Is("]"), t.Is("}"), t.Word("end"):
+		case t.Is(")"), t.Is("]"), t.Is("}"):
 			open--
+		case t.Word("case"):
+			cases++
 		}
-		if t.Word("not") || t.Kind == sql.OtherToken && strings.Contains("-+~!>.?:=<|", t.Text) || run > 0 && t.Kind == sql.WordToken &&
-			len(t.Text) <= 2 {
-			run++
-		} else if t.Kind != sql.NumberToken && t.Kind != sql.StringToken {
-			run = 0
+		switch short := t.Kind == sql.WordToken && len(t.Text) <= 2; {
+		case t.Word("not"), t.Kind == sql.OtherToken && strings.Contains("-+~!>.?:=<|", t.Text), prefixes > 0 && short:
+			prefixes++ // - - -, NOT NOT, x -> x ->
+		case t.Kind != sql.NumberToken && t.Kind != sql.StringToken:
+			prefixes = 0
 		}
-		deepest = max(deepest, open+run/4)
+		deepest = max(deepest, open+prefixes/perPrefix, cases/perCase)
 	}
 	return deepest
 }

@@ -92,6 +92,33 @@ func TestStrictGate(t *testing.T) {
 	}
 }
 
+// TestDepth: what nests deeper than a server bears is refused, however that is hidden; what only is long passes.
+func TestDepth(t *testing.T) {
+	g := gate(server.Lexis{})
+	g.Depth = 20
+	many := func(before, within, after string) func(int) string {
+		return func(n int) string { return "SELECT " + strings.Repeat(before, n) + within + strings.Repeat(after, n) + " FROM t" }
+	}
+	for name, query := range map[string]func(int) string{
+		"brackets": many("(", "1", ")"), "arrays": many("[", "1", "]"), "calls": many("sum(", "1", ")"), "not": many("NOT ", "a", ""),
+		"minus": many("- ", "1", ""), "lambdas": many("x -> ", "x", ""), "cases": many("CASE WHEN a THEN ", "1", " END"),
+		"a name that is END": many("(end + ", "1", ")"), "cases with it": many("CASE WHEN t.end THEN ", "1", " END"),
+		"subqueries": many("(SELECT ", "1", ")"), "mixed": many("(NOT [", "1", "])"),
+	} {
+		_, err := g.Check(query(3))
+		require.NoError(t, err, name)
+		_, err = g.Check(query(300))
+		require.ErrorContains(t, err, "nests deeper than 20", name)
+	}
+	for name, query := range map[string]string{
+		"a list": "SELECT a FROM t WHERE a IN (1" + strings.Repeat(", -2", 3000) + ")", "sums": "SELECT litres" + strings.Repeat(" + litres", 3000) + " FROM t",
+		"columns": "SELECT a" + strings.Repeat(", (b)", 3000) + " FROM t", "conditions": "SELECT a FROM t WHERE a = 1" + strings.Repeat(" AND litres > 2", 3000),
+	} {
+		_, err := g.Check(query)
+		require.NoError(t, err, name)
+	}
+}
+
 // TestNothingHides: wherever a call of a function is put between pieces of text, quotes and comments that end, it is found.
 func TestNothingHides(t *testing.T) {
 	pieces := []string{"'it''s'", `"a""b"`, "/* ' */", "-- \"\n", "1.5", "a", "(", ")", ",", "'%'", "t.b", "/* /* */ */", "E'\\''"}

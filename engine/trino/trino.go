@@ -136,21 +136,9 @@ func gate(ctx context.Context, db *database.DB) (*server.Gate, error) {
 // deepest is how deep a query may nest.
 const deepest = 200
 
-func names(ctx context.Context, db *database.DB, query string) (out map[string]bool, err error) {
-	rows, err := db.QueryContext(ctx, query)
-	if err != nil {
-		return nil, plain(err)
-	}
-	defer func() { err = errors.Join(err, rows.Close()) }()
-	out = map[string]bool{}
-	for rows.Next() {
-		var name string
-		if err := rows.Scan(&name); err != nil {
-			return nil, err
-		}
-		out[name] = true
-	}
-	return out, plain(rows.Err())
+func names(ctx context.Context, db *database.DB, query string) (map[string]bool, error) {
+	all, err := server.Names(ctx, db, query)
+	return all, plain(err)
 }
 
 // Read implements server.Backend: one statement in a transaction that is read-only. The client has the server cancel what is given up.
@@ -290,9 +278,7 @@ func asFailure(err error) error {
 	}
 	f := &engine.Failure{Code: code, Message: s.Message, Position: -1}
 	if code == fault.UnknownTable || code == fault.UnknownColumn {
-		_, name, _ := strings.Cut(s.Message, "'")
-		name, _, _ = strings.Cut(name, "'")
-		f.Candidates = []string{name[strings.LastIndexByte(name, '.')+1:]}
+		f.Candidates = []string{server.Unqualified(s.Message)}
 	}
 	return f
 }
