@@ -1,6 +1,7 @@
 package dialect
 
 import (
+	"regexp"
 	"strings"
 	"sync"
 
@@ -290,6 +291,9 @@ func (r *reading) operator(e *ast.Node, write format.Write) (string, bool) {
 	}
 	left, right := arguments[0].Node(field.Expression), arguments[1].Node(field.Expression)
 	a, b := r.columns.kindOf(left), r.columns.kindOf(right)
+	if at := momentOf(left); at != "" && b == span { // a text that is moved is read as a day or a moment
+		return "(" + at + " " + e.FunctionName() + " " + write(right, true) + ")", true
+	}
 	switch called := e.FunctionName(); called {
 	case "/":
 		return r.quotient(left, right, a, b, write)
@@ -313,6 +317,23 @@ func (r *reading) operator(e *ast.Node, write format.Write) (string, bool) {
 		}
 	}
 	return "", false
+}
+
+// dayText and momentText are texts that are read as days and as moments.
+var (
+	dayText    = regexp.MustCompile(`^\d{4}-\d\d?-\d\d?$`)
+	momentText = regexp.MustCompile(`^\d{4}-\d\d?-\d\d?[ T]\d\d?:\d\d(:\d\d(\.\d+)?)?$`)
+)
+
+// momentOf is a literal text that is one of a day or a moment, as a literal of that type; "" for any other expression.
+func momentOf(e *ast.Node) string {
+	switch text, is := isText(e); {
+	case is && dayText.MatchString(text):
+		return "DATE " + quoted(text)
+	case is && momentText.MatchString(text):
+		return "TIMESTAMP " + quoted(text)
+	}
+	return ""
 }
 
 // quotient writes a division: of whole numbers it is whole in some dialects.

@@ -159,7 +159,7 @@ var unitNames = map[string]string{"year": "year", "yyyy": "year", "yy": "year", 
 var placeholder = regexp.MustCompile(`\$(\*|order|distinct|joined|nullable|months|cases|[a-z]+:[0-9]|[0-9])`)
 
 // filled is a template with a call's arguments: $1 as an operand, $* all of them, $unit:1 the unit of time that one names, $format:1 a
-// format in the other dialect's style, $order and $distinct what stands beside the arguments.
+// format in the other dialect's style, $moment:1 a day or a moment, $order and $distinct what stands beside the arguments.
 func (t *translation) filled(template string, e *ast.Node, write format.Write) string {
 	orders := e.Node(field.OrderBys).Nodes(field.Orders)
 	switch {
@@ -218,6 +218,11 @@ func (t *translation) placed(what, number string, e *ast.Node, write format.Writ
 	case "format":
 		from, to := t.styles()
 		return t.reformatted(at(number), from, to)
+	case "moment": // a text there is read as one
+		if literal := momentOf(at(number)); literal != "" {
+			return literal
+		}
+		return write(at(number), true)
 	case "percent": // Trino has both styles
 		return t.reformatted(at(number), percent, strftime)
 	}

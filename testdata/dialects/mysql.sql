@@ -86,3 +86,17 @@ SELECT CHAR_LENGTH(farm) AS l, COUNT(DISTINCT id) AS c FROM sale GROUP BY l ORDE
 SELECT DAYOFWEEK(day) AS d, WEEKDAY(day) AS w FROM sale ORDER BY id
 SELECT farm, COUNT(*) * 100.0 / SUM(COUNT(*)) OVER () AS pct FROM sale GROUP BY farm ORDER BY farm
 SELECT EXTRACT(YEAR_MONTH FROM day) AS ym, COUNT(*) FROM sale GROUP BY ym ORDER BY ym
+SELECT DATE_FORMAT(day, '%x-W%v') AS week, COUNT(*) AS n FROM sale GROUP BY DATE_FORMAT(day, '%x-W%v') ORDER BY week
+SELECT farm, ROUND(SUM(kg * price), 2) AS revenue FROM sale WHERE status <> 'void' GROUP BY farm HAVING revenue > 20 ORDER BY revenue DESC
+SELECT * FROM (SELECT id, farm, ROW_NUMBER() OVER (PARTITION BY farm ORDER BY price DESC, id) AS place FROM sale) ranked WHERE place <= 1 ORDER BY id
+SELECT STR_TO_DATE('2031-05-01', '%Y-%m-%d') AS d, MAKEDATE(2031, 60) AS m, MAKEDATE(2031, MONTH(day)) FROM sale ORDER BY id
+SELECT id FROM sale WHERE day BETWEEN DATE_SUB('2031-06-30', INTERVAL 3 MONTH) AND '2031-06-30' ORDER BY id
+SELECT id FROM sale WHERE at > '2031-06-30 12:00:00' - INTERVAL 90 DAY ORDER BY id
+SELECT ROUND(100 * SUM(status = 'late') / COUNT(*), 1) AS late_share FROM sale
+SELECT FIELD(status, 'ok', 'late', 'void') AS rank_of, COUNT(*) AS n FROM sale GROUP BY rank_of ORDER BY rank_of
+SELECT FIELD(status, 'ok', 'late'), FIELD(farm, 'a', 'b', 'Cole', 'Dell'), FIELD(n, 3, 1, 2, 4, 5), ELT(n, 'a', 'b'), ELT(n, 'a', 'b', 'c'), FIND_IN_SET(status, 'late,ok') FROM sale ORDER BY id
+SELECT PERIOD_DIFF(203106, EXTRACT(YEAR_MONTH FROM day)) AS months, PERIOD_ADD(EXTRACT(YEAR_MONTH FROM day), 3) FROM sale ORDER BY id
+SELECT UNIX_TIMESTAMP(at), FROM_UNIXTIME(UNIX_TIMESTAMP(at)), UTC_TIMESTAMP() FROM sale ORDER BY id
+SELECT ASCII(farm), MD5(farm), MID(farm, 2, 2), OCTET_LENGTH(farm), CONCAT('a', SPACE(2), 'b'), NVL(note, 'none'), NVL2(note, 'some', 'none'), STRCMP(status, 'late'), REGEXP_SUBSTR(farm, '[lr].') FROM sale ORDER BY id
+SELECT ACOS(0.5), ASIN(0.5), ATAN(n), ATAN2(1, 2), COS(n), COT(n), DEGREES(n), RADIANS(n), SIN(n), TAN(n) FROM sale ORDER BY id
+SELECT id, WEEKDAY(day) + 1 AS wd FROM sale WHERE DAYOFWEEK(day) IN (1, 7) ORDER BY id
