@@ -70,8 +70,7 @@ func (w *writing) withMoments(e *ast.Node) *ast.Node {
 	out, changed := e.Plain(), false
 	for _, f := range sides {
 		if text, is := isText(e.Node(f)); is && isMoment && !strings.Contains(text, ":") {
-			out.Set(f, ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: "", field.Child: e.Node(f),
-				field.TypeExpr: ast.New(ast.Fields{field.TypeName: "TIMESTAMP"})}))
+			out.Set(f, castNode(e.Node(f), "TIMESTAMP"))
 			changed = true
 		}
 	}

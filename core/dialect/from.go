@@ -105,6 +105,10 @@ func (r *reading) own(e *ast.Node, write format.Write) (string, bool) {
 		if path := e.Names(field.ColumnNames); len(path) == 1 && strings.EqualFold(path[0], "sysdate") {
 			return "current_timestamp", true
 		}
+	case ast.Comparison:
+		if out := r.comparedTimes(e); out != nil {
+			return write(out, true), true
+		}
 	case ast.Cast:
 		return r.cast(e, write)
 	case ast.Function:
@@ -334,6 +338,30 @@ func momentOf(e *ast.Node) string {
 		return "TIMESTAMP " + quoted(text)
 	}
 	return ""
+}
+
+// comparedTimes is a comparison of a day or a moment with a text that is computed, which MySQL and Spark read as one; nil for any other.
+func (r *reading) comparedTimes(e *ast.Node) *ast.Node {
+	if r.from != MySQL && r.from != Spark {
+		return nil
+	}
+	for _, sides := range [][2]field.Field{{field.Left, field.Right}, {field.Right, field.Left}} {
+		one, other := e.Node(sides[0]), e.Node(sides[1])
+		into := map[kind]string{day: "DATE", moment: "TIMESTAMP"}[r.columns.kindOf(one)]
+		if _, literal := isText(other); into == "" || literal || r.columns.kindOf(other) != text {
+			continue
+		}
+		out := e.Plain()
+		out.Set(sides[1], castNode(other, into))
+		return out
+	}
+	return nil
+}
+
+// castNode is an expression that is cast to a type.
+func castNode(e *ast.Node, into string) *ast.Node {
+	return ast.New(ast.Fields{field.Class: ast.Cast, field.Type: ast.OperatorCast, field.Alias: "", field.Child: e,
+		field.TypeExpr: ast.New(ast.Fields{field.TypeName: into})})
 }
 
 // quotient writes a division: of whole numbers it is whole in some dialects.

@@ -159,7 +159,7 @@ var unitNames = map[string]string{"year": "year", "yyyy": "year", "yy": "year", 
 var placeholder = regexp.MustCompile(`\$(\*|order|distinct|joined|nullable|months|cases|[a-z]+:[0-9]|[0-9])`)
 
 // filled is a template with a call's arguments: $1 as an operand, $* all of them, $unit:1 the unit of time that one names, $format:1 a
-// format in the other dialect's style, $moment:1 a day or a moment, $order and $distinct what stands beside the arguments.
+// format in the other dialect's style, $moment:1 a day or a moment, $text:1 a text, $order and $distinct what stands beside the arguments.
 func (t *translation) filled(template string, e *ast.Node, write format.Write) string {
 	orders := e.Node(field.OrderBys).Nodes(field.Orders)
 	switch {
@@ -223,10 +223,23 @@ func (t *translation) placed(what, number string, e *ast.Node, write format.Writ
 			return literal
 		}
 		return write(at(number), true)
+	case "text":
+		return t.asText(at(number), write)
 	case "percent": // Trino has both styles
 		return t.reformatted(at(number), percent, strftime)
 	}
 	return write(at(what), true)
+}
+
+// asText writes an operand that is read as a text, whatever it is. A number that is not exact has another text in each dialect.
+func (t *translation) asText(e *ast.Node, write format.Write) string {
+	switch t.columns.kindOf(e) {
+	case whole, wide, broken, day:
+		return "CAST(" + write(e, false) + " AS VARCHAR)"
+	case floating, moment, span:
+		return t.give("a text of a number or a moment")
+	}
+	return write(e, true)
 }
 
 // wholeMonths are the months that are over between two moments, of whatever length: one more when the day and the time of the first are

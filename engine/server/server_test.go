@@ -97,7 +97,9 @@ func TestDepth(t *testing.T) {
 	g := gate(server.Lexis{})
 	g.Depth = 20
 	many := func(before, within, after string) func(int) string {
-		return func(n int) string { return "SELECT " + strings.Repeat(before, n) + within + strings.Repeat(after, n) + " FROM t" }
+		return func(n int) string {
+			return "SELECT " + strings.Repeat(before, n) + within + strings.Repeat(after, n) + " FROM t"
+		}
 	}
 	for name, query := range map[string]func(int) string{
 		"brackets": many("(", "1", ")"), "arrays": many("[", "1", "]"), "calls": many("sum(", "1", ")"), "not": many("NOT ", "a", ""),

@@ -100,3 +100,9 @@ SELECT UNIX_TIMESTAMP(at), FROM_UNIXTIME(UNIX_TIMESTAMP(at)), UTC_TIMESTAMP() FR
 SELECT ASCII(farm), MD5(farm), MID(farm, 2, 2), OCTET_LENGTH(farm), CONCAT('a', SPACE(2), 'b'), NVL(note, 'none'), NVL2(note, 'some', 'none'), STRCMP(status, 'late'), REGEXP_SUBSTR(farm, '[lr].') FROM sale ORDER BY id
 SELECT ACOS(0.5), ASIN(0.5), ATAN(n), ATAN2(1, 2), COS(n), COT(n), DEGREES(n), RADIANS(n), SIN(n), TAN(n) FROM sale ORDER BY id
 SELECT id, WEEKDAY(day) + 1 AS wd FROM sale WHERE DAYOFWEEK(day) IN (1, 7) ORDER BY id
+SELECT LPAD(id, 3, '0'), RPAD(n, 2, '-'), LEFT(day, 7), RIGHT(id, 1), SUBSTRING(day, 1, 4), REPLACE(day, '-', '/'), UPPER(farm), LOWER(farm), REVERSE(n), REPEAT(n, 2), MID(day, 6, 2), SUBSTR(day, 9), SUBSTR(farm, 2, 2), SUBSTRING(farm, 3) FROM sale ORDER BY id
+SELECT YEAR('2031-05-01'), MONTHNAME('2031-05-01'), LAST_DAY('2031-02-03'), DATE_FORMAT('2031-05-01', '%d.%m.'), HOUR('2031-05-01 10:30:00') FROM sale WHERE id = 1
+SELECT farm, MIN(price) FROM sale WHERE day >= DATE_FORMAT('2031-06-30', '%Y-01-01') GROUP BY farm ORDER BY farm
+SELECT id FROM sale WHERE LEFT(day, 7) = '2031-03' ORDER BY id
+SELECT farm, kg / SUM(kg) OVER (PARTITION BY farm) AS share FROM sale ORDER BY id
+WITH monthly AS (SELECT YEAR(day) AS y, MONTH(day) AS m, SUM(kg) AS kg FROM sale GROUP BY y, m) SELECT y, m, kg - LAG(kg) OVER (ORDER BY y, m) AS diff FROM monthly ORDER BY y, m
