@@ -57,7 +57,8 @@ func kindOfValue(of value.Kind, isWide bool) kind {
 
 // resultKinds are the kinds of what functions give, where that does not depend on their arguments.
 var resultKinds = map[string]kind{"count": wide, "count_star": wide, "length": wide, "avg": broken, "lower": text, "upper": text,
-	"concat": text, "substr": text, "substring": text, "trim": text, "replace": text, "strftime": text, "date_format": text, "current_date": day, "today": day,
+	"concat": text, "substr": text, "substring": text, "trim": text, "replace": text, "strftime": text,
+	"date_format": text, "current_date": day, "today": day,
 	"now": moment, "current_timestamp": moment, "year": wide, "month": wide, "day": wide, "quarter": wide, "date_part": wide,
 	"row_number": wide, "rank": wide, "dense_rank": wide, "median": floating, "sqrt": floating, "last_day": day, "make_date": day,
 	"date":    day,

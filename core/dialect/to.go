@@ -30,7 +30,11 @@ func Write(tree *sql.Tree, to string, columns Columns) (text string, used []stri
 		root, _ = plainForClickHouse(root, nil).(*ast.Node)
 	}
 	tree = sql.TreeOf(root)
-	text, err = t.write(t.style(w.name, w.typed), tree)
+	style := t.style(w.name, w.typed)
+	if to == ClickHouse { // on a cluster each server would ask for itself
+		style.Everywhere = "GLOBAL "
+	}
+	text, err = t.write(style, tree)
 	return text, sortedKeys(t.used), err
 }
 

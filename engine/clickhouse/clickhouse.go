@@ -67,9 +67,18 @@ func Connect(ctx context.Context, at engine.Server, settings clickhouse.Settings
 func plain(err error) error {
 	var said *clickhouse.Exception
 	if errors.As(err, &said) {
-		return errors.New(said.Message)
+		return errors.New(messageOf(said))
 	}
 	return err
+}
+
+// messageOf is what a server says, without the name of the program's place where it says so: those of a cluster add it.
+func messageOf(said *clickhouse.Exception) string {
+	message := said.Message
+	for _, end := range []string{", e.what() = ", ". Stack trace:", " Stack trace:"} {
+		message, _, _ = strings.Cut(message, end)
+	}
+	return strings.TrimPrefix(message, "DB::Exception: ")
 }
 
 func isCode(err error, code int32) bool {
@@ -212,8 +221,8 @@ func asFailure(err error) error {
 	if code == "" {
 		code = fault.EngineError
 	}
-	message, _, _ := strings.Cut(said.Message, ", e.what() = ")
-	f := &engine.Failure{Code: code, Message: strings.TrimPrefix(message, "DB::Exception: "), Position: -1}
+	message := messageOf(said)
+	f := &engine.Failure{Code: code, Message: message, Position: -1}
 	if found := namedFirst.FindStringSubmatch(message); found != nil && (code == fault.UnknownTable || code == fault.UnknownColumn) {
 		f.Candidates = []string{found[1][strings.LastIndexByte(found[1], '.')+1:]}
 	}

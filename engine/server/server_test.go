@@ -113,8 +113,10 @@ func TestDepth(t *testing.T) {
 		require.ErrorContains(t, err, "nests deeper than 20", name)
 	}
 	for name, query := range map[string]string{
-		"a list": "SELECT a FROM t WHERE a IN (1" + strings.Repeat(", -2", 3000) + ")", "sums": "SELECT litres" + strings.Repeat(" + litres", 3000) + " FROM t",
-		"columns": "SELECT a" + strings.Repeat(", (b)", 3000) + " FROM t", "conditions": "SELECT a FROM t WHERE a = 1" + strings.Repeat(" AND litres > 2", 3000),
+		"a list":     "SELECT a FROM t WHERE a IN (1" + strings.Repeat(", -2", 3000) + ")",
+		"sums":       "SELECT litres" + strings.Repeat(" + litres", 3000) + " FROM t",
+		"columns":    "SELECT a" + strings.Repeat(", (b)", 3000) + " FROM t",
+		"conditions": "SELECT a FROM t WHERE a = 1" + strings.Repeat(" AND litres > 2", 3000),
 	} {
 		_, err := g.Check(query)
 		require.NoError(t, err, name)

@@ -204,9 +204,9 @@ func (w *writer) subquery(e *ast.Node, negated bool) (layout.Doc, int) {
 		word := comparisons[kind] + " ANY"
 		switch {
 		case kind == ast.CompareEqual && negated:
-			word = "NOT IN"
+			word = w.style.Everywhere + "NOT IN"
 		case kind == ast.CompareEqual:
-			word = "IN"
+			word = w.style.Everywhere + "IN"
 		case negated:
 			word = opposite[kind] + " ALL"
 		}

@@ -48,7 +48,7 @@ func (w *writer) right(n *ast.Node) layout.Doc {
 
 // joined is a join from its word on.
 func (w *writer) joined(n *ast.Node) layout.Doc {
-	written := layout.List(layout.Text(w.joinWord(n)+" "), w.right(n))
+	written := layout.List(layout.Text(w.style.Everywhere+w.joinWord(n)+" "), w.right(n))
 	if using := n.Names(field.UsingColumns); len(using) > 0 {
 		return layout.List(written, layout.Text(" USING"+w.columnNames(using)))
 	}

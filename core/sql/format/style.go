@@ -13,6 +13,7 @@ type Style struct {
 	// in brackets where it would not hold together as an operand.
 	Expression func(e *ast.Node, write Write) (string, bool)
 	Order      func(o *ast.Node, write Write) string // an item of ORDER BY
+	Everywhere string                                // stands before IN with a subquery, and before JOIN: "GLOBAL " on a cluster
 	Called     func(e *ast.Node) string              // the name of a function that is written in the common form
 }
 
