@@ -118,6 +118,10 @@ func (r *reading) own(e *ast.Node, write format.Write) (string, bool) {
 		if written, is := r.ordered1(e, write); is {
 			return written, true
 		}
+		if arguments := e.Nodes(field.Arguments); r.from == MySQL && e.FunctionName() == "week" && len(arguments) == 2 &&
+			arguments[1].Node(field.Expression).Node(field.Literal).Text(field.Text) == "3" { // ISO's weeks
+			return "week(" + write(arguments[0].Node(field.Expression), false) + ")", true
+		}
 		if r.from == MySQL && e.FunctionName() == "round" && len(e.Nodes(field.Arguments)) == 2 {
 			arguments := e.Nodes(field.Arguments)
 			if first := arguments[0].Node(field.Expression); r.columns.kindOf(first) == floating { // as its C library rounds
@@ -191,7 +195,10 @@ func seriesAsRows(v any) any {
 	return v
 }
 
-// numbered is a query whose conditions that stand where a value is shown or aggregated are 0 or 1.
+// numberCalls are functions and operators to which a condition is a number.
+var numberCalls = map[string]bool{"sum": true, "avg": true, "max": true, "min": true, "+": true, "-": true, "*": true, "/": true}
+
+// numbered is a query whose conditions that stand where a value is shown, aggregated or reckoned with are 0 or 1.
 func numbered(v any) any {
 	switch x := v.(type) {
 	case *ast.Node:
@@ -206,7 +213,7 @@ func numbered(v any) any {
 			}
 			out.Set(field.SelectList, items)
 		}
-		if called := out.FunctionName(); called == "sum" || called == "avg" || called == "max" || called == "min" {
+		if numberCalls[out.FunctionName()] {
 			for _, a := range out.Nodes(field.Arguments) {
 				a.Set(field.Expression, asNumber(a.Node(field.Expression)))
 			}

@@ -106,3 +106,10 @@ SELECT farm, MIN(price) FROM sale WHERE day >= DATE_FORMAT('2031-06-30', '%Y-01-
 SELECT id FROM sale WHERE LEFT(day, 7) = '2031-03' ORDER BY id
 SELECT farm, kg / SUM(kg) OVER (PARTITION BY farm) AS share FROM sale ORDER BY id
 WITH monthly AS (SELECT YEAR(day) AS y, MONTH(day) AS m, SUM(kg) AS kg FROM sale GROUP BY y, m) SELECT y, m, kg - LAG(kg) OVER (ORDER BY y, m) AS diff FROM monthly ORDER BY y, m
+SELECT WEEK(day, 3) AS wk, SUM(n) AS n FROM sale WHERE YEAR(day) = 2031 GROUP BY wk ORDER BY wk
+SELECT SUM(kg * (status = 'ok')) AS ok_kg, SUM((n > 1) + (n > 2)) AS more, ROUND(100 * AVG(status = 'ok'), 1) AS share FROM sale
+SELECT id, n + (status = 'void') * 10 AS points FROM sale WHERE n * (farm = 'Alder') > 0 ORDER BY id
+SELECT id, DATEDIFF(day, LAG(day) OVER (ORDER BY day)) AS gap FROM sale ORDER BY day
+SELECT farm, day FROM sale WHERE (farm, day) IN (SELECT farm, MAX(day) FROM sale GROUP BY farm) ORDER BY farm
+SELECT CASE farm WHEN 'Alder' THEN 'A' WHEN 'Cole' THEN 'C' ELSE 'other' END AS f, COUNT(*) FROM sale GROUP BY f ORDER BY f
+no | SELECT WEEK(day, 0) FROM sale ORDER BY id
