@@ -210,6 +210,7 @@ func TestClickHouse(t *testing.T) {
 		},
 		State: func(t *testing.T) string { return clickhouseState(t, dsn) },
 		Answers: map[string]string{
+			"SELECT now('UTC'), toDate(now('Asia/Tokyo'))":                               "2031-06-30 23:59:59 2031-06-30",
 			"SELECT now(), today(), yesterday(), toYear(today())":                        "2031-06-30 23:59:59 2031-06-30 2031-06-29 2031",
 			"SELECT 1/2, intDiv(7, 2), 7 % 4, 'a' || 'b'":                                "0.5 3 3 ab",
 			"SELECT `a`, \"b\" FROM `t` WHERE a = 1":                                     "1 x1",

@@ -134,13 +134,19 @@ func refusedWords(pieces []piece) ([]piece, string) {
 }
 
 // closing is the place of the bracket that closes the one at a place; -1 for none.
-func closing(pieces []piece, open int) int {
+func closing(pieces []piece, open int) int { return partner(pieces, open, 1, "(", ")") }
+
+// opening is the place of the bracket that the one at a place closes; -1 for none.
+func opening(pieces []piece, shut int) int { return partner(pieces, shut, -1, ")", "(") }
+
+// partner is the place of the bracket that belongs to the one at a place, looked for in steps; -1 for none.
+func partner(pieces []piece, at, step int, same, other string) int {
 	depth := 0
-	for i := open; i < len(pieces); i++ {
+	for i := at; i >= 0 && i < len(pieces); i += step {
 		switch {
-		case pieces[i].isMark("("):
+		case pieces[i].isMark(same):
 			depth++
-		case pieces[i].isMark(")"):
+		case pieces[i].isMark(other):
 			if depth--; depth == 0 {
 				return i
 			}
@@ -227,22 +233,6 @@ func withinGroups(pieces []piece) ([]piece, string) {
 		}
 	}
 	return pieces, ""
-}
-
-// opening is the place of the bracket that the one at a place closes; -1 for none.
-func opening(pieces []piece, shut int) int {
-	depth := 0
-	for i := shut; i >= 0; i-- {
-		switch {
-		case pieces[i].isMark(")"):
-			depth++
-		case pieces[i].isMark("("):
-			if depth--; depth == 0 {
-				return i
-			}
-		}
-	}
-	return -1
 }
 
 // separators puts GROUP_CONCAT(x ORDER BY y SEPARATOR s) as string_agg(x, s ORDER BY y).

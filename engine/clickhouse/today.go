@@ -22,8 +22,10 @@ func (b *Backend) Today(query string, tokens []sql.Token, today sql.Today) (stri
 		if t.Kind != sql.WordToken || by == "" || i > 0 && (tokens[i-1].Is(".") || tokens[i-1].Word("as")) {
 			return "", 0
 		}
-		if i+2 < len(tokens) && tokens[i+1].Is("(") && tokens[i+2].Is(")") {
-			return by, tokens[i+2].Start + 1
+		if i+1 < len(tokens) && tokens[i+1].Is("(") { // now(), now('UTC')
+			if shut := server.ShutAt(tokens, i+1); shut > 0 {
+				return by, tokens[shut].Start + 1
+			}
 		}
 		if words[strings.ToLower(t.Text)] {
 			return by, t.Start + len(t.Text)
