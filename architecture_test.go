@@ -68,6 +68,7 @@ var rooms = map[string][]string{
 	"standin":                   {"standin/pocket", "translator", "translator/chat"},
 	"standin/pocket":            {"translator"},
 	"sqltest":                   nil,
+	"servertest":                nil,
 	"gallerytest":               nil,
 	"claimtest":                 nil,
 	"schema":                    {"history", "standin/pocket", "translator", "view", "workspace"},

@@ -10,6 +10,8 @@ import (
 
 	"github.com/rogpeppe/go-internal/testscript"
 	"github.com/stretchr/testify/require"
+
+	"tovrel/servertest"
 )
 
 // program is the built program under test; `make test` builds it first.
@@ -30,11 +32,14 @@ func TestScripts(t *testing.T) {
 		Setup: func(env *testscript.Env) error {
 			env.Setenv("PATH", dir+string(os.PathListSeparator)+env.Getenv("PATH"))
 			env.Setenv("LANG", "C.UTF-8")
-			for _, name := range serverVariables {
+			for _, name := range servertest.Variables {
 				env.Setenv(name, os.Getenv(name))
 			}
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
+			if script := filepath.Base(env.WorkDir); script == "script-servers" || script == "script-live" {
+				env.Defer(servertest.Alone())
+			}
 			if strings.HasSuffix(env.WorkDir, "script-demo") {
 				demo, err := wholeDemo()
 				env.Setenv("DEMO", filepath.Dir(demo))
@@ -45,13 +50,9 @@ func TestScripts(t *testing.T) {
 	})
 }
 
-// serverVariables are the environment variables that say where tests find database servers, by the name under which the gate needs them.
-var serverVariables = map[string]string{"clickhouse": "TOVREL_TEST_CLICKHOUSE", "postgres": "TOVREL_TEST_POSTGRES",
-	"mariadb": "TOVREL_TEST_MYSQL"}
-
 // hasServer is the condition of scripts on a database server; the gate has those that it needs.
 func hasServer(name string) (bool, error) {
-	variable, known := serverVariables[name]
+	variable, known := servertest.Variables[name]
 	if !known {
 		return false, fmt.Errorf("there is no condition %q", name)
 	}

@@ -20,6 +20,7 @@ import (
 	"tovrel/dataset"
 	"tovrel/engine/duckdb"
 	"tovrel/engine/server"
+	"tovrel/servertest"
 	"tovrel/workspace"
 )
 
@@ -42,6 +43,7 @@ func TestSameVerdicts(t *testing.T) {
 			if !has {
 				t.Skipf("%s does not run: see .ci/servers", name)
 			}
+			t.Cleanup(servertest.Alone())
 			demo, err := wholeDemo()
 			require.NoError(t, err)
 			here, there := t.TempDir(), t.TempDir()
@@ -54,7 +56,7 @@ func TestSameVerdicts(t *testing.T) {
 			config := filepath.Join(there, "tovrel.yaml")
 			text, err := os.ReadFile(config)
 			require.NoError(t, err)
-			on := fmt.Sprintf("as-of: 2031-06-30\n    run-on: %s\n    dsn: ${%s}\n#", dialect, serverVariables[name])
+			on := fmt.Sprintf("as-of: 2031-06-30\n    run-on: %s\n    dsn: ${%s}\n#", dialect, servertest.Variables[name])
 			require.NoError(t, os.WriteFile(config, []byte(strings.ReplaceAll(string(text), "as-of: 2031-06-30", on)), 0o600))
 			faults, same, held := 0, 0, 0
 			formless := rewriteReplies(t, filepath.Join(there, "replies", "scribe-1.jsonl"), dialect, columns)

@@ -15,6 +15,7 @@ import (
 	"tovrel/engine/enginetest"
 	"tovrel/engine/mysql"
 	"tovrel/engine/postgres"
+	"tovrel/servertest"
 )
 
 // serverDSN is where a test's server is; a test that has none is skipped, or fails where the gate says that it needs it.
@@ -25,6 +26,7 @@ func serverDSN(t *testing.T, variable, name string) string {
 		require.NotContains(t, os.Getenv("TOVREL_NEEDS"), name, "it does not run: see .ci/servers")
 		t.Skipf("%s does not run: set %s, as .ci/servers start says", name, variable)
 	}
+	t.Cleanup(servertest.Alone())
 	return dsn
 }
 

@@ -25,14 +25,14 @@ var formatParts = [][5]string{
 	{"%m", "%m", "MM", "MM", "%m"}, {"%j", "%j", "DDD", "", "%j"}, {"%d", "%d", "DD", "dd", "%d"}, {"%H", "%H", "HH24", "HH", "%H"},
 	{"%I", "%h", "HH12", "hh", "%I"}, {"%M", "%i", "MI", "mm", ""}, {"%S", "%s", "SS", "ss", "%S"}, {"%p", "%p", "AM", "a", "%p"},
 	{"%V", "%v", "IW", "", "%V"},
-	{"%G", "%x", "IYYY", "", "%G"},
+	{"%G", "%x", "IYYY", "", "%G"}, {"%U", "%U", "", "", ""}, {"%-H", "%k", "FMHH24", "", ""}, {"%-I", "%l", "FMHH12", "", ""},
 }
 
 // plainSpellings puts other spellings of a style into its usual ones.
 var plainSpellings = map[int]*strings.Replacer{
 	strftime: strings.NewReplacer("%F", "%Y-%m-%d", "%T", "%H:%M:%S", "%h", "%b"),
 	house:    strings.NewReplacer("%F", "%Y-%m-%d", "%h", "%I"),
-	percent:  strings.NewReplacer("%S", "%s", "%I", "%h", "%T", "%H:%i:%s"),
+	percent:  strings.NewReplacer("%S", "%s", "%I", "%h", "%T", "%H:%i:%s", "%r", "%h:%i:%s %p"),
 	toChar: strings.NewReplacer("yyyy", "YYYY", "yy", "YY", "mm", "MM", "dd", "DD", "hh24", "HH24", "hh12", "HH12", "mi", "MI", "ss", "SS",
 		"mon", "Mon", "PM", "AM"),
 	letters: strings.NewReplacer("uuuu", "yyyy", "dddd", "EEEE", "ddd", "EEE", "tt", "a"),

@@ -111,6 +111,8 @@ func (r *reading) own(e *ast.Node, write format.Write) (string, bool) {
 		}
 	case ast.Cast:
 		return r.cast(e, write)
+	case ast.Window:
+		return r.median(e, write)
 	case ast.Function:
 		if written, is := r.liteMoment(e, write); is {
 			return written, true
@@ -118,15 +120,8 @@ func (r *reading) own(e *ast.Node, write format.Write) (string, bool) {
 		if written, is := r.ordered1(e, write); is {
 			return written, true
 		}
-		if arguments := e.Nodes(field.Arguments); r.from == MySQL && e.FunctionName() == "week" && len(arguments) == 2 &&
-			arguments[1].Node(field.Expression).Node(field.Literal).Text(field.Text) == "3" { // ISO's weeks
-			return "week(" + write(arguments[0].Node(field.Expression), false) + ")", true
-		}
-		if r.from == MySQL && e.FunctionName() == "round" && len(e.Nodes(field.Arguments)) == 2 {
-			arguments := e.Nodes(field.Arguments)
-			if first := arguments[0].Node(field.Expression); r.columns.kindOf(first) == floating { // as its C library rounds
-				return "round_even(" + write(first, false) + ", " + write(arguments[1].Node(field.Expression), false) + ")", true
-			}
+		if written, is := r.mysqlCall(e, write); is {
+			return written, true
 		}
 		if e.Is(field.IsOperator) {
 			return r.operator(e, write)
@@ -321,13 +316,30 @@ func (r *reading) operator(e *ast.Node, write format.Write) (string, bool) {
 			return r.give("the operator ^ of bits"), true
 		}
 	case "~~", "!~~":
-		if r.looseLike {
-			r.used["like"] = true
-			return "(" + write(left, true) + map[string]string{"~~": " ILIKE ", "!~~": " NOT ILIKE "}[called] + write(right, true) + ")",
-				true
-		}
+		return r.like(called, left, right, a, write)
 	}
 	return "", false
+}
+
+// like writes LIKE and NOT LIKE: without case where the dialect knows none; a day, a moment or a whole number is read as its text.
+func (r *reading) like(operator string, left, right *ast.Node, k kind, write format.Write) (string, bool) {
+	asText := r.from != Postgres && r.from != ClickHouse && r.from != BigQuery && r.from != Trino // which refuse it
+	asText = asText && (k == day || k.isWhole() || k == moment && r.from == MySQL)
+	if !r.looseLike && !asText {
+		return "", false
+	}
+	of, word := write(left, true), "LIKE"
+	if asText {
+		of = "CAST(" + write(left, false) + " AS VARCHAR)"
+	}
+	if r.looseLike {
+		r.used["like"] = true
+		word = "ILIKE"
+	}
+	if operator == "!~~" {
+		word = "NOT " + word
+	}
+	return "(" + of + " " + word + " " + write(right, true) + ")", true
 }
 
 // dayText and momentText are texts that are read as days and as moments.

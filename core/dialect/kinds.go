@@ -64,6 +64,10 @@ var resultKinds = map[string]kind{"count": wide, "count_star": wide, "length": w
 	"date":    day,
 	"to_char": text, "getdate": moment, "curdate": day, "datediff": wide, "date_diff": wide, "date_trunc": moment, "str_to_date": day,
 	"format": text, "left": text, "right": text, "ltrim": text, "rtrim": text, "stddev": floating, "count_if": wide, "countif": wide,
+	"hour": wide, "minute": wide, "second": wide, "week": wide, "dayofweek": wide, "dayofyear": wide, "dayofmonth": wide, "weekday": wide,
+	"weekofyear": wide, "isodow": wide, "isoyear": wide, "yearweek": wide, "extract": wide, "char_length": wide, "character_length": wide,
+	"len": wide, "instr": wide, "locate": wide, "strpos": wide, "timestampdiff": wide, "unix_timestamp": wide, "datepart": wide,
+	"dayname": text, "monthname": text, "concat_ws": text, "lcase": text, "ucase": text, "lpad": text, "rpad": text, "reverse": text,
 	"string_agg": text, "group_concat": text, "ntile": wide, "sysdate": moment, "to_date": day}
 
 // likeFirst are functions that give what their first argument is.

@@ -15,7 +15,8 @@ type pass struct {
 
 var passes = []pass{
 	{[]string{ClickHouse}, refusedWords}, {[]string{TSQL, Snowflake}, tops}, {[]string{MySQL, ClickHouse, SQLite, Spark}, limitPairs},
-	{nil, withinGroups}, {[]string{MySQL}, separators}, {[]string{MySQL, TSQL}, converts}, {[]string{ClickHouse}, parameters},
+	{nil, withinGroups}, {[]string{MySQL}, separators}, {[]string{MySQL}, indexHints}, {[]string{MySQL}, renamedCalls},
+	{[]string{MySQL, BigQuery}, spans}, {[]string{MySQL, TSQL}, converts}, {[]string{ClickHouse}, parameters},
 	{[]string{MySQL, Spark}, rollups}, {[]string{BigQuery, Spark}, dottedNames}, {[]string{BigQuery, Snowflake, Spark}, setWords}, {nil,
 		qualifiers}, {[]string{SQLite},
 		liteMoments}, {nil, plainPosition}, {[]string{Trino}, literalDecimals},
@@ -46,6 +47,7 @@ var swaps = []struct {
 	{[]string{MySQL, Spark}, []string{"NOT", "REGEXP"}, "!~"}, {[]string{MySQL, Spark}, []string{"NOT", "RLIKE"}, "!~"},
 	{[]string{MySQL, Spark}, []string{"REGEXP"}, "~"}, {[]string{MySQL, Spark}, []string{"RLIKE"}, "~"},
 	{[]string{MySQL, Spark}, []string{"<", "=", ">"}, "IS NOT DISTINCT FROM"}, {[]string{MySQL}, []string{"FROM", "DUAL"}, ""},
+	{[]string{MySQL}, []string{"ORDER", "BY", "NULL"}, ""}, {[]string{MySQL}, []string{"SQL_NO_CACHE"}, ""},
 	{[]string{MySQL}, []string{"&", "&"}, "AND"}, {[]string{Snowflake, Spark}, []string{"MINUS", "SELECT"}, "EXCEPT SELECT"},
 	{[]string{BigQuery}, []string{"SAFE_CAST"}, "TRY_CAST"},
 	{[]string{TSQL}, []string{"WITH", "(", "NOLOCK", ")"}, ""}, {[]string{SQLite, ClickHouse}, []string{"=", "="}, "="},
@@ -288,6 +290,10 @@ func converts(pieces []piece) ([]piece, string) {
 			return nil, "CONVERT"
 		}
 		parts := arguments(pieces[i+2 : shut])
+		if n := len(parts[0]); len(parts) == 1 && n > 2 && parts[0][n-2].is("USING") { // of what is written in some alphabet
+			pieces = slices.Concat(pieces[:i], []piece{word("convert_using"), mark("(")}, parts[0][:n-2], pieces[shut:])
+			continue
+		}
 		if len(parts) != 2 {
 			return nil, "CONVERT with a style"
 		}

@@ -49,7 +49,7 @@ SELECT IFNULL(note, '-') AS note, COUNT(*) AS c FROM sale GROUP BY note WITH ROL
 SELECT CAST(AVG(price) AS DECIMAL(6,2)) AS a, CEIL(AVG(price)) AS b, FLOOR(SUM(kg)) AS c FROM sale WHERE status <> 'void'
 SELECT id FROM sale WHERE (farm, n) IN (('Alder', 1), ('Cole', 4)) ORDER BY id
 SELECT CASE WHEN kg > 20 THEN 'big' WHEN kg > 10 THEN 'mid' ELSE 'small' END AS size, COUNT(*) AS c FROM sale GROUP BY 1 ORDER BY 1
-here | SELECT yearweek(day) FROM sale
+SELECT yearweek(day) FROM sale
 SELECT regexp_replace(farm, '[aeiou]', '_'), substring_index(farm, 'e', -1) FROM sale ORDER BY id
 SELECT farm, SUM(status = 'ok') / COUNT(*) AS share FROM sale GROUP BY farm ORDER BY farm
 SELECT FORMAT(SUM(kg), 2) AS kg FROM sale
@@ -112,4 +112,134 @@ SELECT id, n + (status = 'void') * 10 AS points FROM sale WHERE n * (farm = 'Ald
 SELECT id, DATEDIFF(day, LAG(day) OVER (ORDER BY day)) AS gap FROM sale ORDER BY day
 SELECT farm, day FROM sale WHERE (farm, day) IN (SELECT farm, MAX(day) FROM sale GROUP BY farm) ORDER BY farm
 SELECT CASE farm WHEN 'Alder' THEN 'A' WHEN 'Cole' THEN 'C' ELSE 'other' END AS f, COUNT(*) FROM sale GROUP BY f ORDER BY f
-no | SELECT WEEK(day, 0) FROM sale ORDER BY id
+SELECT WEEK(day, 0) FROM sale ORDER BY id
+SELECT DATE_FORMAT(at, '%H:00') AS hour, COUNT(*) AS loads FROM sale GROUP BY hour ORDER BY hour
+SELECT farm, SUM(CASE WHEN MONTH(day) <= 3 THEN kg END) AS q1, SUM(CASE WHEN MONTH(day) BETWEEN 4 AND 6 THEN kg END) AS q2 FROM sale WHERE YEAR(day) = 2031 GROUP BY farm ORDER BY farm
+SELECT s.farm, COUNT(*) AS n FROM sale AS s WHERE s.price > (SELECT AVG(price) FROM sale) GROUP BY s.farm ORDER BY n DESC, s.farm ASC
+SELECT DATE(at) AS d, COUNT(*) FROM sale WHERE TIME(at) >= '09:00:00' GROUP BY d ORDER BY d
+SELECT status, COUNT(*) AS n, ROUND(COUNT(*) / (SELECT COUNT(*) FROM sale) * 100, 2) AS pct FROM sale GROUP BY status ORDER BY n DESC, status
+no | SELECT farm, GROUP_CONCAT(DISTINCT IFNULL(note, '-') ORDER BY note DESC SEPARATOR '|') AS notes FROM sale GROUP BY farm ORDER BY farm
+SELECT DATE_FORMAT(day, '%Y') AS y, FLOOR((MONTH(day) - 1) / 3) + 1 AS q, ROUND(SUM(kg), 1) AS kg FROM sale GROUP BY y, q ORDER BY y, q
+SELECT id, DATEDIFF(LEAD(day) OVER (PARTITION BY farm ORDER BY day), day) AS until_next FROM sale ORDER BY id
+SELECT farm, AVG(kg) AS a, STDDEV_SAMP(kg) AS s, MIN(kg), MAX(kg) FROM sale GROUP BY farm HAVING COUNT(*) > 1 ORDER BY farm
+SELECT * FROM sale WHERE note IS NOT NULL AND CHAR_LENGTH(note) > 1 ORDER BY id
+SELECT YEAR(day) * 100 + MONTH(day) AS period, SUM(n) FROM sale GROUP BY period ORDER BY period DESC
+SELECT farm, day, SUM(kg) OVER (PARTITION BY farm ORDER BY day ROWS BETWEEN UNBOUNDED PRECEDING AND CURRENT ROW) AS so_far FROM sale ORDER BY farm, day
+SELECT DISTINCT farm FROM sale WHERE day < DATE_SUB('2031-06-30', INTERVAL 90 DAY) ORDER BY farm
+SELECT UPPER(CONCAT(LEFT(farm, 1), '.', RIGHT(farm, 2))) AS code, id FROM sale ORDER BY code, id
+SELECT IF(price >= 3, 'dear', IF(price >= 2, 'fair', 'cheap')) AS band, COUNT(*) AS n, SUM(kg) AS kg FROM sale GROUP BY band ORDER BY band
+SELECT farm FROM sale GROUP BY farm HAVING SUM(status = 'void') = 0 ORDER BY farm
+SELECT LAST_DAY(day) AS month_end, SUM(kg) FROM sale GROUP BY LAST_DAY(day) ORDER BY month_end
+SELECT id, TIMESTAMPDIFF(SECOND, at, '2031-06-30 00:00:00') / 86400 AS days FROM sale ORDER BY id
+SELECT a.farm, a.kg - b.kg AS diff FROM (SELECT farm, SUM(kg) AS kg FROM sale WHERE MONTH(day) = 1 GROUP BY farm) a LEFT JOIN (SELECT farm, SUM(kg) AS kg FROM sale WHERE MONTH(day) = 3 GROUP BY farm) b USING (farm) ORDER BY a.farm
+SELECT SUBSTRING_INDEX(SUBSTRING_INDEX(note, ' ', 2), ' ', -1) AS w FROM sale WHERE note LIKE '% %'
+SELECT NTILE(4) OVER (ORDER BY kg) AS quartile, id FROM sale ORDER BY quartile, id
+SELECT farm, FIRST_VALUE(id) OVER (PARTITION BY farm ORDER BY at DESC) AS latest FROM sale ORDER BY id
+WITH RECURSIVE m AS (SELECT CAST('2031-01-01' AS DATE) AS d UNION ALL SELECT DATE_ADD(d, INTERVAL 1 MONTH) FROM m WHERE d < '2031-06-01') SELECT m.d, COUNT(s.id) AS n FROM m LEFT JOIN sale s ON s.day >= m.d AND s.day < DATE_ADD(m.d, INTERVAL 1 MONTH) GROUP BY m.d ORDER BY m.d
+SELECT farm, COUNT(*) AS n FROM sale WHERE DAYNAME(day) NOT IN ('Saturday', 'Sunday') GROUP BY farm ORDER BY n DESC, farm LIMIT 3
+SELECT DATE_ADD(MAKEDATE(YEAR(day), 1), INTERVAL QUARTER(day) QUARTER) - INTERVAL 1 DAY AS quarter_end, SUM(kg) FROM sale GROUP BY quarter_end ORDER BY quarter_end
+SELECT SUM(IFNULL(price, 0) * kg) AS total, COUNT(note) AS notes, COUNT(*) - COUNT(note) AS without FROM sale
+SELECT id, ROUND(price * 1.19, 2) AS gross, price * 1.19 - price AS tax FROM sale WHERE status IN ('ok', 'late') ORDER BY id
+SELECT farm, MAX(at) AS last_at, TIMESTAMPDIFF(DAY, MAX(at), NOW()) AS idle FROM sale GROUP BY farm ORDER BY idle DESC, farm
+SELECT COUNT(IF(status = 'ok', 1, NULL)) AS ok, COUNT(IF(status = 'late', id, NULL)) AS late FROM sale
+SELECT DATE_FORMAT(day, '%Y-%m') AS m, COUNT(*) AS n FROM sale WHERE day >= DATE_FORMAT(CURDATE() - INTERVAL 5 MONTH, '%Y-%m-01') GROUP BY m ORDER BY m
+SELECT farm, PERCENT_RANK() OVER (ORDER BY kg) AS p, DENSE_RANK() OVER (ORDER BY farm) AS d FROM sale ORDER BY id
+SELECT s.id FROM sale s LEFT JOIN sale v ON v.farm = s.farm AND v.status = 'void' WHERE v.id IS NULL ORDER BY s.id
+SELECT CAST(SUM(kg) AS UNSIGNED) AS kg, CONVERT(AVG(price), DECIMAL(10, 3)) AS price FROM sale
+SELECT HOUR(at) AS h, MINUTE(at) DIV 15 AS quarter, COUNT(*) FROM sale GROUP BY h, quarter ORDER BY h, quarter
+SELECT TRIM(BOTH 'x' FROM note) AS t, LTRIM(note), RTRIM(note) FROM sale ORDER BY id
+SELECT farm, n FROM sale WHERE n = (SELECT MAX(n) FROM sale x WHERE x.farm = sale.farm) ORDER BY farm, id
+no | SELECT id FROM sale WHERE NOT (status = 'ok' XOR n > 2) ORDER BY id
+(SELECT farm, kg FROM sale ORDER BY kg DESC LIMIT 2) UNION ALL (SELECT farm, kg FROM sale ORDER BY kg LIMIT 2)
+SELECT TO_DAYS('2031-06-30') - TO_DAYS(day) AS age, id FROM sale ORDER BY age
+no | SELECT farm, JSON_LENGTH(CONCAT('[', GROUP_CONCAT(id), ']')) AS c FROM sale GROUP BY farm ORDER BY farm
+SELECT DATE(at) AS d, COUNT(*) FROM sale WHERE TIME(at) >= '09:00:00' GROUP BY d ORDER BY d
+SELECT DATE_ADD(MAKEDATE(YEAR(day), 1), INTERVAL QUARTER(day) QUARTER) - INTERVAL 1 DAY AS quarter_end, SUM(kg) FROM sale GROUP BY quarter_end ORDER BY quarter_end
+SELECT TRIM(BOTH 'x' FROM note) AS t, LTRIM(note), RTRIM(note), TRIM(LEADING 'A' FROM farm), TRIM(TRAILING 'e' FROM farm) FROM sale ORDER BY id
+SELECT TO_DAYS('2031-06-30') - TO_DAYS(day) AS age, FROM_DAYS(TO_DAYS(day) + 1), id FROM sale ORDER BY age
+SELECT WEEK(day), WEEK(day, 0), WEEK(day, 1), WEEK(day, 3), WEEK(day, 5), YEARWEEK(day), YEARWEEK(day, 1), YEARWEEK(day, 3) FROM sale ORDER BY id
+SELECT WEEK('2031-01-01', 1), WEEK('2029-12-31', 1), WEEK('2030-12-31', 1), YEARWEEK('2031-01-01'), YEARWEEK('2033-01-01'), YEARWEEK('2029-12-31', 1), WEEK('2033-01-02'), WEEK('2033-01-01') FROM sale WHERE id = 1
+SELECT DATE_SUB(day, INTERVAL WEEKDAY(day) DAY) AS monday, day - INTERVAL DAYOFWEEK(day) - 1 DAY AS sunday FROM sale ORDER BY id
+SELECT TIMESTAMPADD(MONTH, 1, day), TIMESTAMPADD(YEAR, 1, day), TIMESTAMPADD(QUARTER, 1, day), TIMESTAMPADD(WEEK, 2, day), TIMESTAMPADD(DAY, -3, day), TIMESTAMPADD(HOUR, 5, at), TIMESTAMPADD(MINUTE, n, at), TIMESTAMPADD(SECOND, 90, at) FROM sale ORDER BY id
+SELECT TIME_TO_SEC(TIME(at)), TIMESTAMP(day), LOCATE('e', farm, 3), LOG(2, n), SHA1(farm), BIT_LENGTH(farm) FROM sale ORDER BY id
+SELECT id FROM sale WHERE day LIKE '2031-03%' ORDER BY id
+SELECT id FROM sale WHERE day NOT LIKE '%-03-%' AND id LIKE '%1%' OR at LIKE '%18:30%' ORDER BY id
+SELECT SQL_NO_CACHE farm, COUNT(*) FROM sale USE INDEX () GROUP BY farm ORDER BY farm
+SELECT COUNT(*) FROM sale GROUP BY farm ORDER BY NULL
+SELECT DISTINCT MEDIAN(kg) OVER (PARTITION BY farm) AS m, farm FROM sale ORDER BY farm
+SELECT DATE_FORMAT(day, '%U'), DATE_FORMAT(at, '%k:%i'), DATE_FORMAT(at, '%l %p'), DATE_FORMAT(at, '%r') FROM sale ORDER BY id
+SELECT ADDDATE(day, 10), SUBDATE(day, 10), DATE_SUB(at, INTERVAL n HOUR), day + INTERVAL n MONTH FROM sale ORDER BY id
+SELECT farm, SUM(kg) OVER w AS s, AVG(kg) OVER w AS a FROM sale WINDOW w AS (PARTITION BY farm ORDER BY day) ORDER BY id
+no | SELECT DISTINCT farm, PERCENTILE_CONT(0.5) WITHIN GROUP (ORDER BY kg) OVER (PARTITION BY farm) AS m FROM sale ORDER BY farm
+SELECT farm, COUNT(*) AS visits, DATE_FORMAT(MIN(day), '%d/%m/%Y') AS first_seen, DATE_FORMAT(MAX(day), '%d/%m/%Y') AS last_seen FROM sale GROUP BY farm ORDER BY visits DESC, farm
+SELECT YEAR(day) AS yr, MONTHNAME(day) AS mon, SUM(kg) AS total FROM sale GROUP BY YEAR(day), MONTH(day), MONTHNAME(day) ORDER BY YEAR(day), MONTH(day)
+SELECT farm, SUM(kg) AS total, CASE WHEN SUM(kg) >= 30 THEN 'large' WHEN SUM(kg) >= 20 THEN 'medium' ELSE 'small' END AS class FROM sale GROUP BY farm ORDER BY total DESC
+SELECT DATE_SUB(day, INTERVAL DAYOFMONTH(day) - 1 DAY) AS month_start, COUNT(*) AS n FROM sale GROUP BY month_start ORDER BY month_start
+SELECT id, farm, DATEDIFF(CURDATE(), day) AS age_days FROM sale WHERE DATEDIFF(CURDATE(), day) > 60 ORDER BY age_days DESC
+SELECT farm, AVG(DATEDIFF('2031-06-30', day)) AS avg_age FROM sale GROUP BY farm ORDER BY farm
+SELECT status, GROUP_CONCAT(farm ORDER BY kg DESC SEPARATOR ', ') AS farms FROM sale GROUP BY status ORDER BY status
+SELECT IFNULL(farm, 'TOTAL') AS farm, SUM(kg) AS kg FROM sale GROUP BY farm WITH ROLLUP
+SELECT ROUND(SUM(CASE WHEN status = 'late' THEN 1 ELSE 0 END) * 100.0 / COUNT(*), 2) AS late_pct FROM sale
+SELECT id, at, TIMESTAMPDIFF(MINUTE, LAG(at) OVER (ORDER BY at), at) AS minutes_between FROM sale ORDER BY at
+SELECT farm, kg, RANK() OVER (PARTITION BY farm ORDER BY kg DESC) AS rnk FROM sale ORDER BY farm, rnk
+WITH ranked AS (SELECT farm, kg, ROW_NUMBER() OVER (PARTITION BY farm ORDER BY kg DESC) AS rn FROM sale) SELECT farm, kg FROM ranked WHERE rn = 1 ORDER BY farm
+WITH t AS (SELECT farm, SUM(kg) AS kg FROM sale GROUP BY farm) SELECT farm, kg, ROUND(kg / (SELECT SUM(kg) FROM t) * 100, 1) AS pct FROM t ORDER BY pct DESC
+SELECT farm, SUM(kg) - LAG(SUM(kg)) OVER (ORDER BY farm) AS delta FROM sale GROUP BY farm ORDER BY farm
+SELECT WEEK(day) AS wk, SUM(kg) AS kg FROM sale WHERE YEAR(day) = 2031 GROUP BY WEEK(day) ORDER BY wk
+SELECT DATE(DATE_SUB(NOW(), INTERVAL 30 DAY)) AS since, COUNT(*) AS n FROM sale WHERE at >= DATE_SUB(NOW(), INTERVAL 30 DAY)
+SELECT COUNT(*) FROM sale WHERE YEAR(day) = YEAR(CURDATE()) AND MONTH(day) = MONTH(CURDATE())
+SELECT COUNT(*) FROM sale WHERE YEAR(day) = YEAR(CURDATE() - INTERVAL 1 MONTH) AND MONTH(day) = MONTH(CURDATE() - INTERVAL 1 MONTH)
+SELECT QUARTER(day) AS q, COUNT(DISTINCT farm) AS farms FROM sale WHERE day BETWEEN '2031-01-01' AND '2031-12-31' GROUP BY q HAVING farms >= 2 ORDER BY q
+SELECT farm, GREATEST(MAX(kg), 10) AS top, LEAST(MIN(kg), 10) AS low FROM sale GROUP BY farm ORDER BY farm
+SELECT CONCAT(farm, ' (', COUNT(*), ')') AS label FROM sale GROUP BY farm ORDER BY label
+SELECT CONCAT('EUR ', FORMAT(SUM(kg * price), 2)) AS revenue FROM sale WHERE status = 'ok'
+SELECT SUBSTRING(farm, 1, 1) AS letter, COUNT(*) FROM sale GROUP BY letter ORDER BY letter
+SELECT farm FROM sale WHERE farm REGEXP '^[A-C]' GROUP BY farm ORDER BY farm
+SELECT REPLACE(farm, 'side', '-side') AS f, LENGTH(farm) - LENGTH(REPLACE(farm, 'o', '')) AS os FROM sale GROUP BY farm ORDER BY farm
+SELECT farm, COALESCE(SUM(CASE WHEN status = 'void' THEN kg END), 0) AS void_kg FROM sale GROUP BY farm ORDER BY farm
+SELECT s1.farm, s1.day, s1.kg FROM sale s1 INNER JOIN (SELECT farm, MAX(day) AS mx FROM sale GROUP BY farm) s2 ON s1.farm = s2.farm AND s1.day = s2.mx ORDER BY s1.farm
+SELECT MAX(kg) FROM sale WHERE kg < (SELECT MAX(kg) FROM sale)
+SELECT farm FROM sale GROUP BY farm HAVING COUNT(*) = (SELECT MAX(c) FROM (SELECT COUNT(*) AS c FROM sale GROUP BY farm) x) ORDER BY farm
+SELECT DAYNAME(day) AS weekday, COUNT(*) AS n FROM sale GROUP BY DAYNAME(day), WEEKDAY(day) ORDER BY WEEKDAY(day)
+SELECT id, IF(WEEKDAY(day) >= 5, 'weekend', 'weekday') AS kind FROM sale ORDER BY id
+SELECT TIMESTAMPDIFF(YEAR, '2001-07-15', CURDATE()) AS age, TIMESTAMPDIFF(WEEK, MIN(day), MAX(day)) AS weeks FROM sale
+SELECT DATE_FORMAT(FROM_UNIXTIME(UNIX_TIMESTAMP(at) - UNIX_TIMESTAMP(at) % 3600), '%Y-%m-%d %H:00') AS hour_of, COUNT(*) AS n FROM sale GROUP BY hour_of ORDER BY hour_of
+SELECT farm, ROUND(STDDEV(kg), 3) AS sd, ROUND(VARIANCE(kg), 3) AS var FROM sale GROUP BY farm ORDER BY farm
+SELECT DISTINCT s.farm FROM sale s WHERE s.day >= '2031-03-01' AND s.farm NOT IN (SELECT farm FROM sale WHERE day < '2031-03-01') ORDER BY s.farm
+SELECT MONTH(day) AS m, SUM(kg) AS kg, SUM(SUM(kg)) OVER (ORDER BY MONTH(day)) AS cumulative FROM sale WHERE YEAR(day) = 2031 GROUP BY MONTH(day) ORDER BY m
+SELECT CASE WHEN HOUR(at) < 6 THEN 'night' WHEN HOUR(at) BETWEEN 6 AND 11 THEN 'morning' ELSE 'later' END AS part, COUNT(*) AS n FROM sale GROUP BY part ORDER BY part
+SELECT status, SUM(kg) AS kg FROM sale GROUP BY status ORDER BY FIELD(status, 'ok', 'late', 'void')
+SELECT SUM(price IS NULL) AS no_price, SUM(note IS NULL) AS no_note, AVG(note IS NOT NULL) AS with_note FROM sale
+SELECT LAST_DAY(DATE_SUB(CURDATE(), INTERVAL 1 MONTH)) AS prev_end, DATE_FORMAT(CURDATE(), '%Y-%m-01') AS this_start, DATE_ADD(LAST_DAY(CURDATE()), INTERVAL 1 DAY) AS next_start
+SELECT farm, DATE_FORMAT(day, '%b') AS m, SUM(n) FROM sale GROUP BY farm, m, MONTH(day) ORDER BY farm, MONTH(day)
+SELECT AVG(kg) AS mean, (SELECT AVG(kg) FROM (SELECT kg, ROW_NUMBER() OVER (ORDER BY kg) AS r, COUNT(*) OVER () AS c FROM sale) x WHERE r IN (FLOOR((c + 1) / 2), CEIL((c + 1) / 2))) AS median FROM sale
+no | SELECT HOUR(TIMEDIFF('2031-06-30 10:00:00', at)) AS h FROM sale WHERE id = 9
+SELECT COUNT(*) AS n, SUM(n) FROM sale WHERE DATE_FORMAT(at, '%H:%i') BETWEEN '06:00' AND '12:00'
+no | SELECT farm, JSON_ARRAYAGG(id) AS ids FROM sale GROUP BY farm ORDER BY farm
+SELECT id, CAST(day AS DATETIME) AS t, CAST(at AS DATE) AS d, CAST(price AS CHAR) AS p FROM sale WHERE id <= 2 ORDER BY id
+SELECT id, ROUND(kg, 0) AS r, ROUND(kg, -1) AS tens, TRUNCATE(kg, 0) AS t, kg MOD 5 AS m FROM sale ORDER BY id
+SELECT UPPER(farm) AS f, SUM(kg) FROM sale GROUP BY UPPER(farm) HAVING SUM(kg) BETWEEN 10 AND 40 ORDER BY 2 DESC
+SELECT INSERT(farm, 1, 1, 'X') AS f, LEFT(farm, CHAR_LENGTH(farm) - 1) AS cut FROM sale ORDER BY id
+SELECT CONCAT(LPAD(HOUR(at), 2, '0'), ':', LPAD(MINUTE(at), 2, '0')) AS hm FROM sale ORDER BY id
+SELECT CONVERT(farm USING utf8mb4) AS p, CONVERT(n USING utf8mb4) FROM sale WHERE id = 1
+SELECT id, day + INTERVAL (n * 7) DAY AS later, day - INTERVAL '2' MONTH AS before2 FROM sale ORDER BY id
+SELECT farm, day FROM sale s WHERE 2 > (SELECT COUNT(*) FROM sale t WHERE t.farm = s.farm AND t.day > s.day) ORDER BY farm, day
+SELECT EXTRACT(DAY FROM day) AS d, EXTRACT(HOUR FROM at) AS h, EXTRACT(WEEK FROM day) AS w FROM sale ORDER BY id
+SELECT IF(SUM(kg) > 100, 'yes', 'no') AS big, COUNT(*) > 5 AS many FROM sale
+SELECT COALESCE(note, status, 'x') AS c, NULLIF(n, 0) AS n, 10 / NULLIF(n - 1, 0) AS d FROM sale ORDER BY id
+no | SELECT farm, MIN(at) AS a, MAX(at) AS b, SEC_TO_TIME(TIMESTAMPDIFF(SECOND, '2031-01-01 00:00:00', '2031-01-01 02:30:00')) AS t FROM sale GROUP BY farm ORDER BY farm
+SELECT SUM(kg) AS kg, DAY(LAST_DAY('2031-02-01')) AS days, SUM(kg) / DAY(LAST_DAY('2031-02-01')) AS per_day FROM sale WHERE MONTH(day) = 2
+SELECT farm, SUM(kg) FROM sale WHERE day < CURDATE() AND day >= CURDATE() - INTERVAL DAYOFYEAR(CURDATE()) - 1 DAY GROUP BY farm ORDER BY farm
+SELECT COUNT(*) AS n FROM sale WHERE status = 'ok' AND (note = 'x' OR note = 'z')
+SELECT id FROM sale WHERE note IN ('x', NULL) OR NOT (n > 2 AND price < 3) ORDER BY id
+SELECT farm, n, LEAD(n, 1) OVER (PARTITION BY farm ORDER BY id) AS nxt, LAST_VALUE(n) OVER (PARTITION BY farm ORDER BY id ROWS BETWEEN UNBOUNDED PRECEDING AND UNBOUNDED FOLLOWING) AS last FROM sale ORDER BY id
+SELECT DATE_FORMAT(day, '%Y-%m') AS month, COUNT(*) FROM sale GROUP BY 1 HAVING COUNT(*) > 1 ORDER BY 1 DESC LIMIT 5
+SELECT TIMESTAMPDIFF(MONTH, day, CURDATE()) AS m, COUNT(*) AS c FROM sale GROUP BY TIMESTAMPDIFF(MONTH, day, CURDATE()) ORDER BY m
+no | SELECT MAKETIME(HOUR(at), 0, 0) AS t FROM sale ORDER BY id
+SELECT YEAR(day) AS y, SUM(CASE QUARTER(day) WHEN 1 THEN kg ELSE 0 END) AS q1, SUM(CASE QUARTER(day) WHEN 2 THEN kg ELSE 0 END) AS q2 FROM sale GROUP BY y ORDER BY y
+SELECT farm, AVG(kg) OVER (PARTITION BY farm ORDER BY day ROWS BETWEEN 1 PRECEDING AND CURRENT ROW) AS moving FROM sale ORDER BY id
+SELECT * FROM sale WHERE day = (SELECT MAX(day) FROM sale)
+SELECT a.farm, COUNT(DISTINCT b.farm) AS others FROM sale a CROSS JOIN sale b WHERE a.farm <> b.farm AND ABS(DATEDIFF(a.day, b.day)) <= 31 GROUP BY a.farm ORDER BY a.farm
+SELECT CONCAT_WS('-', YEAR(day), LPAD(MONTH(day), 2, '0')) AS ym, ROUND(AVG(price), 2) AS p FROM sale GROUP BY ym ORDER BY ym
+WITH RECURSIVE m AS (SELECT CAST('2028-12-20' AS DATE) AS d UNION ALL SELECT DATE_ADD(d, INTERVAL 1 DAY) FROM m WHERE d < '2031-08-01') SELECT d, WEEK(d), WEEK(d, 1), WEEK(d, 3), WEEK(d, 5), YEARWEEK(d), YEARWEEK(d, 1), DATE_FORMAT(d, '%U'), DATE_FORMAT(d, '%x%v'), TO_DAYS(d), DATE_SUB(d, INTERVAL WEEKDAY(d) DAY), LAST_DAY(d), QUARTER(d) FROM m ORDER BY d
+no | SELECT WEEK(day, 4) FROM sale
