@@ -14,6 +14,8 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
+	"tovrel/core/pattern"
 )
 
 // pureLibraries are what the core may import beside the standard library and itself.
@@ -152,7 +154,7 @@ func ownBreach(dir, ours string) string {
 		return "only main wires the command line"
 	case under(dir, "core") && !under(ours, "core"):
 		return "the core knows nothing of the world around it"
-	case dir == "render" && under(ours, "core") && ours != "core/score" && ours != "core/sheet":
+	case dir == "render" && under(ours, "core") && ours != "core/score" && ours != "core/sheet" && ours != "core/pattern":
 		return "a renderer knows only views, the names of verdicts and what spreadsheets take"
 	case dir != "." && !under(dir, free...) && !under(ours, "core") && !slices.Contains(rooms[dir], ours):
 		return "it is no room that this one may look into (see rooms)"
@@ -192,4 +194,28 @@ func eachFile(t *testing.T, visit func(path string, file *ast.File)) {
 		return nil
 	})
 	require.NoError(t, err)
+}
+
+// TestPatterns: every regular expression compiles, and none of the program's is compiled before it is used: two hundred of them are a
+// third of the time that a start takes.
+func TestPatterns(t *testing.T) {
+	require.Empty(t, pattern.Broken())
+	eachFile(t, func(file string, parsed *ast.File) {
+		if dir := path.Dir(file); strings.HasPrefix(dir, "bench") || strings.HasSuffix(dir, "test") {
+			return
+		}
+		for _, d := range parsed.Decls {
+			variable, is := d.(*ast.GenDecl)
+			if !is {
+				continue
+			}
+			ast.Inspect(variable, func(n ast.Node) bool {
+				if s, is := n.(*ast.SelectorExpr); is && s.Sel.Name == "MustCompile" {
+					t.Errorf("%s compiles a regular expression at the start: use pattern.Of", file)
+				}
+				_, isFunc := n.(*ast.FuncLit)
+				return !isFunc
+			})
+		}
+	})
 }

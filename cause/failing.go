@@ -2,11 +2,11 @@ package cause
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"tovrel/core/dialect"
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/engine"
 	"tovrel/expect"
@@ -24,7 +24,7 @@ func FailureFault(query string, f *engine.Failure) fault.Fault {
 	return fault.Fault{Code: f.Code, Certainty: fault.Proved, Evidence: evidence}
 }
 
-var missingFunction = regexp.MustCompile(`(?i)function with name (\S+) does not exist|no such function: (\S+)`)
+var missingFunction = pattern.Of(`(?i)function with name (\S+) does not exist|no such function: (\S+)`)
 
 // unknownFunction is the function that a query calls and the engine does not have; "" for another failure.
 func unknownFunction(f *engine.Failure) string {

@@ -4,8 +4,8 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"regexp"
 
+	"tovrel/core/pattern"
 	"tovrel/files"
 	"tovrel/standin/pocket"
 	"tovrel/translator"
@@ -78,7 +78,7 @@ type secrets struct {
 	err   error
 }
 
-var variable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
+var variable = pattern.Of(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 
 func (s *secrets) fill(text string) string {
 	return variable.ReplaceAllStringFunc(text, func(name string) string {

@@ -6,13 +6,13 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/answers"
 	"tovrel/attempt"
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/record"
 	"tovrel/core/source"
 	"tovrel/core/wording"
@@ -24,7 +24,7 @@ import (
 )
 
 // versioned is how a translator is named.
-var versioned = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*@[A-Za-z0-9][A-Za-z0-9._-]*$`)
+var versioned = pattern.Of(`^[A-Za-z0-9][A-Za-z0-9._-]*@[A-Za-z0-9][A-Za-z0-9._-]*$`)
 
 // importCopied makes a run of answers that somebody copied from a tool that cannot be connected: they are judged as the answers of any
 // translator, and the questions that were not put to it are left out.

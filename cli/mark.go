@@ -1,16 +1,15 @@
 package cli
 
 import (
-	"regexp"
-
 	"github.com/spf13/cobra"
 
+	"tovrel/core/pattern"
 	"tovrel/trouble"
 	"tovrel/view"
 )
 
 // markName is what a mark may be called: it must not be taken for a number, a translator, a file or "latest".
-var markName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]*$`)
+var markName = pattern.Of(`^[A-Za-z][A-Za-z0-9_-]*$`)
 
 func newMarkCmd(a *app) *cobra.Command {
 	return &cobra.Command{

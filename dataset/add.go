@@ -4,9 +4,9 @@ import (
 	"context"
 	"fmt"
 	"path/filepath"
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/dataset/sample"
 	"tovrel/trouble"
 	"tovrel/workspace"
@@ -43,7 +43,7 @@ func (s *Store) AddTables(ctx context.Context, dataset string, files []string,
 	return next, d, write()
 }
 
-var notInName = regexp.MustCompile(`[^a-z0-9_]+`)
+var notInName = pattern.Of(`[^a-z0-9_]+`)
 
 // entries are the lines of a file's tables: one under the file's name, or one for each table or sheet inside it. A pattern is one
 // table of several files.

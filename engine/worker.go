@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 	"os/exec"
-	"regexp"
 	"strconv"
 	"strings"
 	"sync"
@@ -18,6 +17,7 @@ import (
 	"time"
 
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/trouble"
 )
@@ -186,7 +186,7 @@ func (w *worker) judge(a reply, stopped error, limits Limits) (Result, error) {
 }
 
 // memoryWords are how engines and their libraries say that there is no memory.
-var memoryWords = regexp.MustCompile(`(?i)out of memory|(cannot|could not|can't|failed to|unable to) (allocate|reserve|map|` +
+var memoryWords = pattern.Of(`(?i)out of memory|(cannot|could not|can't|failed to|unable to) (allocate|reserve|map|` +
 	`create (a )?(new )?(os )?thread)|bad_?\s?alloc|memory (limit|allocation)|not enough memory|allocation fail|ENOMEM`)
 
 // wantsMemory tells a failure for want of memory, however it is worded. A result that is too large is none.

@@ -5,9 +5,9 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/view"
 )
 
@@ -190,7 +190,7 @@ func insideWord(s string, i int) bool {
 func isAlphanumeric(c byte) bool { return c >= '0' && c <= '9' || c|0x20 >= 'a' && c|0x20 <= 'z' }
 
 // numberedStart is what would make a line one of a numbered list.
-var numberedStart = regexp.MustCompile(`^(\d{1,9})([.)])`)
+var numberedStart = pattern.Of(`^(\d{1,9})([.)])`)
 
 // runAt counts how often a byte is repeated at the beginning.
 func runAt(s string, c byte) int { return len(s) - len(strings.TrimLeft(s, string(c))) }

@@ -9,13 +9,13 @@ import (
 	"fmt"
 	"html/template"
 	"io"
-	"regexp"
 	"runtime"
 	"slices"
 	"strings"
 
 	"golang.org/x/sync/errgroup"
 
+	"tovrel/core/pattern"
 	"tovrel/page"
 	"tovrel/view"
 )
@@ -250,7 +250,7 @@ func barHTML(value, most int) template.HTML {
 }
 
 // styled finds a style attribute: the page's policy lets none be, so that each of its parts becomes an attribute.
-var styled = regexp.MustCompile(`style="([^"]*)"`)
+var styled = pattern.Of(`style="([^"]*)"`)
 
 // inlineChart is a chart in the page's own colours.
 func inlineChart(c view.Chart) (template.HTML, error) {

@@ -2,22 +2,22 @@ package standin
 
 import (
 	"encoding/json"
-	"regexp"
 	"strings"
 
 	"tovrel/core/briefing"
+	"tovrel/core/pattern"
 	"tovrel/core/profile"
 	"tovrel/translator"
 )
 
 var (
-	dialectLine = regexp.MustCompile(`in the (\w+) dialect`)
-	asOfLine    = regexp.MustCompile(`Today is ([0-9-]+)`)
-	datasetLine = regexp.MustCompile(`^Tables of the dataset (\S+?)[ :(]`)
-	tableLine   = regexp.MustCompile(`^([A-Za-z_]\w*)(?:: .*)?$`)
-	columnLine  = regexp.MustCompile(`^  (\w+) ([A-Za-z]+(?:\([0-9, ]+\))?)((?:, .*?)?)(: .*)?$`)
-	synonymPart = regexp.MustCompile(` ?Also called: (.*?)\.(?: Values:|$)`)
-	valuePart   = regexp.MustCompile(`Values: (.*)$`)
+	dialectLine = pattern.Of(`in the (\w+) dialect`)
+	asOfLine    = pattern.Of(`Today is ([0-9-]+)`)
+	datasetLine = pattern.Of(`^Tables of the dataset (\S+?)[ :(]`)
+	tableLine   = pattern.Of(`^([A-Za-z_]\w*)(?:: .*)?$`)
+	columnLine  = pattern.Of(`^  (\w+) ([A-Za-z]+(?:\([0-9, ]+\))?)((?:, .*?)?)(: .*)?$`)
+	synonymPart = pattern.Of(` ?Also called: (.*?)\.(?: Values:|$)`)
+	valuePart   = pattern.Of(`Values: (.*)$`)
 )
 
 // readPrompt reads the default prompt of chat translators back into a request: the pocket translator is no language model.

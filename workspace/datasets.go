@@ -5,18 +5,18 @@ import (
 	"maps"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/golden"
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/value"
 	"tovrel/core/yamldoc"
 	"tovrel/dataset/sample"
 )
 
-var datasetName = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
+var datasetName = pattern.Of(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
 
 // IsDatasetName tells whether a text can be a dataset's name.
 func IsDatasetName(text string) bool { return datasetName.MatchString(text) }
@@ -97,7 +97,7 @@ func (c *config) connect(e yamldoc.Entry, fields map[string]yamldoc.Node, d *Dat
 	}
 }
 
-var variable = regexp.MustCompile(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
+var variable = pattern.Of(`\$\{([A-Za-z_][A-Za-z0-9_]*)\}`)
 
 // expanded reads a text in which ${NAME} stands for an environment variable.
 func (c *config) expanded(n yamldoc.Node, what string) string {

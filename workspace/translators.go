@@ -2,12 +2,12 @@ package workspace
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"tovrel/core/dialect"
 
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/yamldoc"
 )
 
@@ -142,8 +142,8 @@ func (c *config) transport(fields map[string]yamldoc.Node, t *Translator) {
 }
 
 var (
-	wholeVariable = regexp.MustCompile(`^\$\{[A-Za-z_][A-Za-z0-9_]*\}$`)
-	secretHeader  = regexp.MustCompile(`(?i)auth|key|token|secret|cookie|password`)
+	wholeVariable = pattern.Of(`^\$\{[A-Za-z_][A-Za-z0-9_]*\}$`)
+	secretHeader  = pattern.Of(`(?i)auth|key|token|secret|cookie|password`)
 )
 
 // headers reads headers; those that hold secrets by their name take them from the environment.
@@ -163,7 +163,7 @@ func (c *config) headers(n yamldoc.Node, t *Translator) {
 }
 
 // webAddress is how the address of a service begins: also one that stands in an environment variable.
-var webAddress = regexp.MustCompile(`^(?i:https?://|\$\{)`)
+var webAddress = pattern.Of(`^(?i:https?://|\$\{)`)
 
 // complete reports what a kind cannot do without.
 func (c *config) complete(e yamldoc.Entry, t *Translator) {

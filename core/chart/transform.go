@@ -4,11 +4,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -188,7 +188,7 @@ func operands(raw json.RawMessage) []string {
 	return out
 }
 
-var comparison = regexp.MustCompile(`^\s*datum(?:\.(\w+)|\[['"]([^'"]+)['"]\])\s*(===?|!==?|<=|>=|<|>)\s*(?:'([^']*)'|"([^"]*)"` +
+var comparison = pattern.Of(`^\s*datum(?:\.(\w+)|\[['"]([^'"]+)['"]\])\s*(===?|!==?|<=|>=|<|>)\s*(?:'([^']*)'|"([^"]*)"` +
 	`|(-?[\d.]+|true|false))\s*$`)
 
 // expression reads "datum.x > 5 && datum.y == 'a'".

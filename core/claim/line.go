@@ -1,8 +1,9 @@
 package claim
 
 import (
-	"regexp"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // lineKind says what a line of a text is.
@@ -21,15 +22,15 @@ type line struct {
 }
 
 var (
-	itemMark  = regexp.MustCompile(`^\s*(?:[-*•–·]|\(?#?\d{1,2}[.):])\s+`)
-	heading   = regexp.MustCompile(`^\s*#{1,6}\s+`)
-	emphasis  = regexp.MustCompile(`(?:^|\s)[*_]\b|\b[*_](?:$|[\s.,:;])`)
-	link      = regexp.MustCompile(`\[([^\]]*)\]\([^)]*\)`)
-	separator = regexp.MustCompile(`^\s*\|?\s*:?-{2,}:?\s*(?:\|\s*:?-{2,}:?\s*)*\|?\s*$`)
-	pair      = regexp.MustCompile(`^[^.!?:]{1,60}(?::|\s[-–—]|\t)\s*\S[^:]{0,60}$`)
+	itemMark  = pattern.Of(`^\s*(?:[-*•–·]|\(?#?\d{1,2}[.):])\s+`)
+	heading   = pattern.Of(`^\s*#{1,6}\s+`)
+	emphasis  = pattern.Of(`(?:^|\s)[*_]\b|\b[*_](?:$|[\s.,:;])`)
+	link      = pattern.Of(`\[([^\]]*)\]\([^)]*\)`)
+	separator = pattern.Of(`^\s*\|?\s*:?-{2,}:?\s*(?:\|\s*:?-{2,}:?\s*)*\|?\s*$`)
+	pair      = pattern.Of(`^[^.!?:]{1,60}(?::|\s[-–—]|\t)\s*\S[^:]{0,60}$`)
 	// sentenceEnd is an end of a sentence; a point inside a number, or behind a short word such as "approx.", ends none.
-	sentenceEnd = regexp.MustCompile(`[.!?]+["')\]]*\s+|[.!?]+["')\]]*$`)
-	shortened   = regexp.MustCompile(`(?i)(?:\b(?:approx|ca|c|no|nr|vs|e\.g|i\.e|incl|excl|resp|avg|max|min|st|dr|mr|mrs|ms|jan|feb` +
+	sentenceEnd = pattern.Of(`[.!?]+["')\]]*\s+|[.!?]+["')\]]*$`)
+	shortened   = pattern.Of(`(?i)(?:\b(?:approx|ca|c|no|nr|vs|e\.g|i\.e|incl|excl|resp|avg|max|min|st|dr|mr|mrs|ms|jan|feb` +
 		`|mar|apr|` +
 		`jun|jul|aug|sep|sept|oct|nov|dec|mio|mrd|tsd)|^\s*\(?\d{1,2})\.\s*$`)
 )
@@ -114,7 +115,7 @@ func pairLine(rows []string, at int) bool {
 	return false
 }
 
-var numberLast = regexp.MustCompile(`(?:^|\s)\d{1,2}$`)
+var numberLast = pattern.Of(`(?:^|\s)\d{1,2}$`)
 
 // dayBefore tells a day before the name of its month: "14. Mai".
 func dayBefore(before, behind string) bool {

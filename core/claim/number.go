@@ -2,9 +2,10 @@ package claim
 
 import (
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // number is a number as it was said.
@@ -49,13 +50,13 @@ const (
 )
 
 var (
-	digits = regexp.MustCompile(`^(?:\d{1,3}(?:[ ']\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)*)`)
+	digits = pattern.Of(`^(?:\d{1,3}(?:[ ']\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)*)`)
 	// numberStart has the sign and the currency before the digits.
-	numberStart = regexp.MustCompile(`^(?:([-+])\s?)?(?:([$€£¥]|(?i:eur|usd|gbp|chf)\s)\s?)?(?:([-])\s?)?`)
-	numberEnd   = regexp.MustCompile(`^(?i)(?:\s?(%|‰|percent\b|per\s?cent\b|pct\b|prozent\b|pour ?cent\b)|` +
+	numberStart = pattern.Of(`^(?:([-+])\s?)?(?:([$€£¥]|(?i:eur|usd|gbp|chf)\s)\s?)?(?:([-])\s?)?`)
+	numberEnd   = pattern.Of(`^(?i)(?:\s?(%|‰|percent\b|per\s?cent\b|pct\b|prozent\b|pour ?cent\b)|` +
 		`(?:\s?(k|mn|bn|mio|mrd|tsd)\b\.?|(m)(?:\b\.?)|\s(hundred|thousand|thousands|million|millions|billion|billions|dozen)\b))?`)
-	currencyEnd = regexp.MustCompile(`^(?i)\s?(€|\$|£|¥|eur\b|euros?\b|usd\b|dollars?\b|gbp\b|pounds?\b|chf\b|francs?\b)`)
-	allDigits   = regexp.MustCompile(`\d+(?:[.,' ]\d+)+`)
+	currencyEnd = pattern.Of(`^(?i)\s?(€|\$|£|¥|eur\b|euros?\b|usd\b|dollars?\b|gbp\b|pounds?\b|chf\b|francs?\b)`)
+	allDigits   = pattern.Of(`\d+(?:[.,' ]\d+)+`)
 )
 
 var magnitudes = map[string]int{"k": 3, "tsd": 3, "thousand": 3, "thousands": 3, "m": 6, "mn": 6, "mio": 6, "million": 6, "millions": 6,

@@ -1,12 +1,12 @@
 package claim
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -40,18 +40,18 @@ func init() {
 const anyMonth = `(\pL{3,9})\.?`
 
 var (
-	isoDay      = regexp.MustCompile(`^(\d{4})-(\d{2})-(\d{2})(?:[T ](\d{2}:\d{2})(?::\d{2}(?:\.\d+)?)?Z?)?`)
-	isoMonth    = regexp.MustCompile(`^(\d{4})[-/](\d{2})\b`)
-	isoQuarter  = regexp.MustCompile(`^(?i)(\d{4})[- ]?Q([1-4])\b`)
-	quarterYear = regexp.MustCompile(`^(?i)Q([1-4])(?:\s+of)?(?:[ /,-]+(\d{4}))?\b`)
-	quarterWord = regexp.MustCompile(`^(?i)(first|second|third|fourth|last|1st|2nd|3rd|4th) quarter(?:\s+of)?(?:,?\s+(\d{4}))?\b`)
-	dotDay      = regexp.MustCompile(`^(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})\b`)
-	slashDay    = regexp.MustCompile(`^(\d{1,2})[/-](\d{1,2})[/-](\d{4})\b`)
-	dayMonth    = regexp.MustCompile(`^(?i)(\d{1,2})(?:st|nd|rd|th|er|\.)?\s+(?:of\s+|de\s+)?` + anyMonth + `(?:,?\s+(\d{4})\b)?`)
-	monthDay    = regexp.MustCompile(`^(?i)` + anyMonth + `\s+(\d{1,2})(?:st|nd|rd|th)?\b(?:,?\s+(\d{4})\b)?`)
-	monthYear   = regexp.MustCompile(`^(?i)` + anyMonth + `(?:\s+of)?,?\s+(\d{4})\b`)
-	monthAlone  = regexp.MustCompile(`^(January|February|March|April|May|June|July|August|September|October|November|December)\b`)
-	clock       = regexp.MustCompile(`^(?:,?\s+(?:at\s+)?|T)(\d{1,2}:\d{2})\b`)
+	isoDay      = pattern.Of(`^(\d{4})-(\d{2})-(\d{2})(?:[T ](\d{2}:\d{2})(?::\d{2}(?:\.\d+)?)?Z?)?`)
+	isoMonth    = pattern.Of(`^(\d{4})[-/](\d{2})\b`)
+	isoQuarter  = pattern.Of(`^(?i)(\d{4})[- ]?Q([1-4])\b`)
+	quarterYear = pattern.Of(`^(?i)Q([1-4])(?:\s+of)?(?:[ /,-]+(\d{4}))?\b`)
+	quarterWord = pattern.Of(`^(?i)(first|second|third|fourth|last|1st|2nd|3rd|4th) quarter(?:\s+of)?(?:,?\s+(\d{4}))?\b`)
+	dotDay      = pattern.Of(`^(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})\b`)
+	slashDay    = pattern.Of(`^(\d{1,2})[/-](\d{1,2})[/-](\d{4})\b`)
+	dayMonth    = pattern.Of(`^(?i)(\d{1,2})(?:st|nd|rd|th|er|\.)?\s+(?:of\s+|de\s+)?` + anyMonth + `(?:,?\s+(\d{4})\b)?`)
+	monthDay    = pattern.Of(`^(?i)` + anyMonth + `\s+(\d{1,2})(?:st|nd|rd|th)?\b(?:,?\s+(\d{4})\b)?`)
+	monthYear   = pattern.Of(`^(?i)` + anyMonth + `(?:\s+of)?,?\s+(\d{4})\b`)
+	monthAlone  = pattern.Of(`^(January|February|March|April|May|June|July|August|September|October|November|December)\b`)
+	clock       = pattern.Of(`^(?:,?\s+(?:at\s+)?|T)(\d{1,2}:\d{2})\b`)
 )
 
 // periodAt reads a date or period that begins at a text's beginning; the length is 0 where none does. Years alone are not read.

@@ -1,9 +1,10 @@
 package claim
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // Stance says what a text does: it answers, asks back, or declines.
@@ -18,7 +19,7 @@ const (
 
 var (
 	// cannot are the ways to say that something is not done or not known, in a main clause.
-	cannot = regexp.MustCompile(`(?i)(?:(?:^|[,;:–-] ?)(?:i|we|it|this|that|the (?:data|dataset|database|system|tables?|sample)` +
+	cannot = pattern.Of(`(?i)(?:(?:^|[,;:–-] ?)(?:i|we|it|this|that|the (?:data|dataset|database|system|tables?|sample)` +
 		`|they)\b[^.?!,;]{0,60}\b` +
 		`(?:can\s?not|can't|could\s?not|couldn't|may not|must not|will not|won't|am not|are not|is not|isn't|aren't|do not|don't` +
 		`|does not|doesn't|` +
@@ -28,7 +29,7 @@ var (
 		`unable to|not able to|not allowed|not permitted|no permission|(?:outside|beyond|out of) (?:of )?(?:the|my|our|this)` +
 		`|cannot be (?:answered|done|changed|deleted))`)
 	// ability are words of what cannot be done or is not known, rather than of what is not so in the data.
-	ability = regexp.MustCompile(`(?i)\b(?:can\s?not|can't|could\s?not|couldn't|may not|must not|will not|won't|unable|not able` +
+	ability = pattern.Of(`(?i)\b(?:can\s?not|can't|could\s?not|couldn't|may not|must not|will not|won't|unable|not able` +
 		`|not allowed|not permitted|` +
 		`no permission|decline|refuse|do not have|don't have|does not have|doesn't have|does not (?:contain|include|hold|cover|record` +
 		`|say|track)|` +
@@ -38,19 +39,19 @@ var (
 		`|isn't (?:something|available|part of|recorded|stored|tracked)|` +
 		`don't know|do not know|outside|beyond|out of (?:scope|reach)|nothing)\b`)
 	// lost says that the question is not understood.
-	lost = regexp.MustCompile(`(?i)\b(?:(?:do|does|did|can|could)(?: not|n't)|cannot|unable to|not able to) (?:understand|interpret` +
+	lost = pattern.Of(`(?i)\b(?:(?:do|does|did|can|could)(?: not|n't)|cannot|unable to|not able to) (?:understand|interpret` +
 		`|parse|answer|help)\b`)
 	// prefaces are what a main clause may come after.
-	prefaces = regexp.MustCompile(`(?i)^\s*(?:(?:i am|i'm|we are|we're)?\s*(?:very |so |really )?(?:sorry` +
+	prefaces = pattern.Of(`(?i)^\s*(?:(?:i am|i'm|we are|we're)?\s*(?:very |so |really )?(?:sorry` +
 		`|afraid)(?: to say)?(?: that)?|unfortunately|apologies|regrettably|` +
 		`thanks?(?: you)?[^,.!]*|hello|hi|sure|okay|ok)\s*[,.!:–-]*\s*(?:but\s+)?`)
-	alternatives = regexp.MustCompile(`(?i)\b(?:or|which|do you mean|did you mean|should i|shall i|what do you mean|what counts` +
+	alternatives = pattern.Of(`(?i)\b(?:or|which|do you mean|did you mean|should i|shall i|what do you mean|what counts` +
 		`|how do you define|clarify|specify|` +
 		`what exactly|by what|in terms of)\b`)
-	uncertain = regexp.MustCompile(`(?i)\b(?:ambiguous|unclear|not clear|could mean|can mean|may mean|depends|not sure|unsure|clarify` +
+	uncertain = pattern.Of(`(?i)\b(?:ambiguous|unclear|not clear|could mean|can mean|may mean|depends|not sure|unsure|clarify` +
 		`|specify|before i|to answer|` +
 		`need to know|several|two ways|more than one|different ways|happy to|glad to|interpret|sure|thanks|let me|question)\b`)
-	offers = regexp.MustCompile(`(?i)\b(?:would you like|do you want|want me to|shall i also|should i also|anything else|let me know)\b`)
+	offers = pattern.Of(`(?i)\b(?:would you like|do you want|want me to|shall i also|should i also|anything else|let me know)\b`)
 )
 
 // StanceOf tells what a text does first. Topics are words about which it may ask back, with their synonyms.
@@ -110,7 +111,7 @@ func asksBack(told []string, topics []string) bool {
 	})
 }
 
-var request = regexp.MustCompile(`(?i)\bplease (?:clarify|specify|tell|say|let me know|choose|confirm)|\bcould you (?:clarify|specify)` +
+var request = pattern.Of(`(?i)\bplease (?:clarify|specify|tell|say|let me know|choose|confirm)|\bcould you (?:clarify|specify)` +
 	`|let me know (?:which|what|whether)`)
 
 func uncertainRequest(s string) bool { return request.MatchString(s) }

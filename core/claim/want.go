@@ -2,11 +2,11 @@ package claim
 
 import (
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 	"tovrel/core/wording"
@@ -33,14 +33,14 @@ type wanted struct {
 }
 
 var (
-	keyName = regexp.MustCompile(`(?i)(?:^|_)(?:id|no|nr|num|number|key|code|year|month|quarter|week|day|hour|weekday|rank|place` +
+	keyName = pattern.Of(`(?i)(?:^|_)(?:id|no|nr|num|number|key|code|year|month|quarter|week|day|hour|weekday|rank|place` +
 		`|position)$`)
-	relative = regexp.MustCompile(`(?i)\b(?:last|this|current|previous|past|recent|latest|so far|to date|ytd|today|yesterday|now` +
+	relative = pattern.Of(`(?i)\b(?:last|this|current|previous|past|recent|latest|so far|to date|ytd|today|yesterday|now` +
 		`|currently)\b`)
-	negative = regexp.MustCompile(`(?i)\b(?:not|never|without|no|none|nothing|missing|lack|lacks)\b|n't\b`)
-	counted  = regexp.MustCompile(`(?i)\b(?:how (?:many|much)|number of|count of|total(?: number)?(?: of)?|sum of|average|mean|median|` +
+	negative = pattern.Of(`(?i)\b(?:not|never|without|no|none|nothing|missing|lack|lacks)\b|n't\b`)
+	counted  = pattern.Of(`(?i)\b(?:how (?:many|much)|number of|count of|total(?: number)?(?: of)?|sum of|average|mean|median|` +
 		`share of|percentage of|highest|lowest|largest|smallest|most|fewest|least)\s+((?:[\pL'-]+\s*){1,4})`)
-	yearDigits = regexp.MustCompile(`\b(?:19|20)\d{2}\b`)
+	yearDigits = pattern.Of(`\b(?:19|20)\d{2}\b`)
 )
 
 func newWanted(e Expected) *wanted {

@@ -5,12 +5,12 @@ import (
 	"context"
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/edit"
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/twin"
 )
@@ -130,7 +130,7 @@ func (s sides) conditionsOn(c edit.Column) []string {
 }
 
 // plainName is a name that needs no quotes.
-var plainName = regexp.MustCompile(`^[a-z_][a-z_0-9]*$`)
+var plainName = pattern.Of(`^[a-z_][a-z_0-9]*$`)
 
 // quotedName is a column's name in SQL.
 func quotedName(name string) string {

@@ -1,11 +1,12 @@
 package diagnose
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
+
+	"tovrel/core/pattern"
 )
 
 // sameForms leaves out of two lists of conditions what they have in common once both are written in one form: a difference of form is
@@ -40,17 +41,17 @@ func withoutCommon(lacks, has []string, forms func([]string) [][]string) (restLa
 var (
 	column = `([a-z_][\w.]*)`
 	day    = `'(\d{4}-\d{2}-\d{2})(?:[ t]00:00:00)?'`
-	upTo   = regexp.MustCompile(`^` + column + ` (<=?) ` + day + `$`)
-	fromOn = regexp.MustCompile(`^` + day + ` (<=?) ` + column + `$`)
-	ofYear = regexp.MustCompile(`^'?(\d{4})'? = (?:year\(` + column + `\)|extract\('year', ` + column + `\)|strftime\(` +
+	upTo   = pattern.Of(`^` + column + ` (<=?) ` + day + `$`)
+	fromOn = pattern.Of(`^` + day + ` (<=?) ` + column + `$`)
+	ofYear = pattern.Of(`^'?(\d{4})'? = (?:year\(` + column + `\)|extract\('year', ` + column + `\)|strftime\(` +
 		column + `, '%Y'\))$`)
-	ofMonth    = regexp.MustCompile(`^'(\d{4})-(\d{2})' = strftime\(` + column + `, '%Y-%m'\)$`)
-	truncated  = regexp.MustCompile(`^` + day + ` = date_trunc\('(year|quarter|month)', ` + column + `\)$`)
-	oneOf      = regexp.MustCompile(`^` + column + ` in \(([^,()]+)\)$`)
-	monthParts = regexp.MustCompile(`^(year|month|quarter)\(` + column + `\)$`)
-	monthText  = regexp.MustCompile(`^strftime\(` + column + `, '%Y-%m'\)$`)
-	truncation = regexp.MustCompile(`^date_trunc\('(month|quarter|year)', ` + column + `\)$`)
-	yearText   = regexp.MustCompile(`^strftime\(` + column + `, '%Y'\)$`)
+	ofMonth    = pattern.Of(`^'(\d{4})-(\d{2})' = strftime\(` + column + `, '%Y-%m'\)$`)
+	truncated  = pattern.Of(`^` + day + ` = date_trunc\('(year|quarter|month)', ` + column + `\)$`)
+	oneOf      = pattern.Of(`^` + column + ` in \(([^,()]+)\)$`)
+	monthParts = pattern.Of(`^(year|month|quarter)\(` + column + `\)$`)
+	monthText  = pattern.Of(`^strftime\(` + column + `, '%Y-%m'\)$`)
+	truncation = pattern.Of(`^date_trunc\('(month|quarter|year)', ` + column + `\)$`)
+	yearText   = pattern.Of(`^strftime\(` + column + `, '%Y'\)$`)
 )
 
 // oneForm is a condition as the comparisons that it stands for: from a day on, and before another. A condition of another kind stands for

@@ -1,11 +1,11 @@
 package diagnose
 
 import (
-	"regexp"
 	"strings"
 
 	"tovrel/core/edit"
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 )
 
 // placedCode is the fault of a condition that is missing or too much, by what it is about: one end of a period of which the other end
@@ -40,7 +40,7 @@ func (s *search) placedCode(r ranked, repair bool) fault.Code {
 }
 
 // qualified finds the tables that columns are written with.
-var qualified = regexp.MustCompile(`\b([A-Za-z_]\w*)\.[A-Za-z_]`)
+var qualified = pattern.Of(`\b([A-Za-z_]\w*)\.[A-Za-z_]`)
 
 func severalTables(text string) bool {
 	found := qualified.FindAllStringSubmatch(text, -1)

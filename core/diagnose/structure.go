@@ -2,12 +2,12 @@ package diagnose
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/fault"
 	"tovrel/core/match"
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 )
 
@@ -229,7 +229,7 @@ func groupsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 }
 
 // joinsColumns tells the equality of two columns.
-var joinsColumns = regexp.MustCompile(`^[a-z_][\w.]* = [a-z_][\w.]*$`)
+var joinsColumns = pattern.Of(`^[a-z_][\w.]* = [a-z_][\w.]*$`)
 
 func conditionsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 	switch l, h := plain(lacks["where"]), plain(has["where"]); {
@@ -246,7 +246,7 @@ func conditionsDiffer(lacks, has map[string][]string) (fault.Code, string) {
 }
 
 // manyForms tells conditions on subqueries, windows and aggregates: these have so many forms that a difference says nothing.
-var manyForms = regexp.MustCompile(`subquery| over |\b(sum|avg|min|max|count)\(`)
+var manyForms = pattern.Of(`subquery| over |\b(sum|avg|min|max|count)\(`)
 
 // plain are the other conditions.
 func plain(conditions []string) []string {
@@ -254,7 +254,7 @@ func plain(conditions []string) []string {
 }
 
 // qualifier is the table of a column.
-var qualifier = regexp.MustCompile(`\b[a-z_]\w*\.([a-z_])`)
+var qualifier = pattern.Of(`\b[a-z_]\w*\.([a-z_])`)
 
 // unqualified are conditions whose columns are without their table, which one query may need and the other not.
 func unqualified(conditions []string) []string {

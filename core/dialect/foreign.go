@@ -1,8 +1,9 @@
 package dialect
 
 import (
-	"regexp"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // Foreign is something of another dialect.
@@ -70,23 +71,23 @@ func (f Foreign) Renamed() string { return f.rename }
 
 // syntaxes are pieces of other dialects that do not parse here.
 var syntaxes = []struct {
-	pattern *regexp.Regexp
+	pattern *pattern.Pattern
 	foreign Foreign
 }{
-	{regexp.MustCompile("(?i)`[^`]+`"), Foreign{Dialects: "MySQL and BigQuery", Local: `names in double quotes`}},
-	{regexp.MustCompile(`(?i)\bSELECT\s+(DISTINCT\s+)?TOP\s*\(?\s*\d+`), Foreign{Dialects: "SQL Server", Local: "LIMIT n at the end"}},
-	{regexp.MustCompile(`\[[A-Za-z_][^\]]*\]\s*(\.|,|FROM|AS|$)`), Foreign{Dialects: "SQL Server", Local: "names in double quotes"}},
-	{regexp.MustCompile(`(?i)\bLIMIT\s+\d+\s*,\s*\d+`), Foreign{Dialects: "MySQL", Local: "LIMIT n OFFSET m"}},
-	{regexp.MustCompile(`(?i)\bROWNUM\b`), Foreign{Dialects: "Oracle", Local: "LIMIT n, or row_number() OVER ()"}},
-	{regexp.MustCompile(`(?i)\bFROM\s+DUAL\b`), Foreign{Dialects: "Oracle and MySQL", Local: "no FROM at all"}},
-	{regexp.MustCompile(`(?i)\(\s*\+\s*\)`), Foreign{Dialects: "Oracle", Local: "LEFT JOIN"}},
-	{regexp.MustCompile(`(?i)\bMINUS\s+SELECT\b`), Foreign{Dialects: "Oracle", Local: "EXCEPT SELECT"}},
-	{regexp.MustCompile(`(?i)\bCONNECT\s+BY\b`), Foreign{Dialects: "Oracle", Local: "WITH RECURSIVE"}},
-	{regexp.MustCompile(`(?i)\bINTERVAL\s+\d+\s+(DAY|MONTH|YEAR)S?\s*\)`),
+	{pattern.Of("(?i)`[^`]+`"), Foreign{Dialects: "MySQL and BigQuery", Local: `names in double quotes`}},
+	{pattern.Of(`(?i)\bSELECT\s+(DISTINCT\s+)?TOP\s*\(?\s*\d+`), Foreign{Dialects: "SQL Server", Local: "LIMIT n at the end"}},
+	{pattern.Of(`\[[A-Za-z_][^\]]*\]\s*(\.|,|FROM|AS|$)`), Foreign{Dialects: "SQL Server", Local: "names in double quotes"}},
+	{pattern.Of(`(?i)\bLIMIT\s+\d+\s*,\s*\d+`), Foreign{Dialects: "MySQL", Local: "LIMIT n OFFSET m"}},
+	{pattern.Of(`(?i)\bROWNUM\b`), Foreign{Dialects: "Oracle", Local: "LIMIT n, or row_number() OVER ()"}},
+	{pattern.Of(`(?i)\bFROM\s+DUAL\b`), Foreign{Dialects: "Oracle and MySQL", Local: "no FROM at all"}},
+	{pattern.Of(`(?i)\(\s*\+\s*\)`), Foreign{Dialects: "Oracle", Local: "LEFT JOIN"}},
+	{pattern.Of(`(?i)\bMINUS\s+SELECT\b`), Foreign{Dialects: "Oracle", Local: "EXCEPT SELECT"}},
+	{pattern.Of(`(?i)\bCONNECT\s+BY\b`), Foreign{Dialects: "Oracle", Local: "WITH RECURSIVE"}},
+	{pattern.Of(`(?i)\bINTERVAL\s+\d+\s+(DAY|MONTH|YEAR)S?\s*\)`),
 		Foreign{Dialects: "MySQL", Local: "date - INTERVAL n DAY, without DATE_SUB"}},
-	{regexp.MustCompile(`(?i)\bWITH\s*\(\s*NOLOCK\s*\)`), Foreign{Dialects: "SQL Server", Local: "nothing: reading locks nothing here"}},
-	{regexp.MustCompile(`(?i)\bSTRUCT\s*<`), Foreign{Dialects: "BigQuery", Local: "{'name': value}"}},
-	{regexp.MustCompile(`(?i)\bFETCH\s+(FIRST|NEXT)\s+\d+\s+ROWS?\s+WITH\s+TIES\b`),
+	{pattern.Of(`(?i)\bWITH\s*\(\s*NOLOCK\s*\)`), Foreign{Dialects: "SQL Server", Local: "nothing: reading locks nothing here"}},
+	{pattern.Of(`(?i)\bSTRUCT\s*<`), Foreign{Dialects: "BigQuery", Local: "{'name': value}"}},
+	{pattern.Of(`(?i)\bFETCH\s+(FIRST|NEXT)\s+\d+\s+ROWS?\s+WITH\s+TIES\b`),
 		Foreign{Dialects: "PostgreSQL and Oracle", Local: "QUALIFY rank() OVER (ORDER BY …) <= n"}},
 }
 

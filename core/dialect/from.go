@@ -1,10 +1,10 @@
 package dialect
 
 import (
-	"regexp"
 	"strings"
 	"sync"
 
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -344,8 +344,8 @@ func (r *reading) like(operator string, left, right *ast.Node, k kind, write for
 
 // dayText and momentText are texts that are read as days and as moments.
 var (
-	dayText    = regexp.MustCompile(`^\d{4}-\d\d?-\d\d?$`)
-	momentText = regexp.MustCompile(`^\d{4}-\d\d?-\d\d?[ T]\d\d?:\d\d(:\d\d(\.\d+)?)?$`)
+	dayText    = pattern.Of(`^\d{4}-\d\d?-\d\d?$`)
+	momentText = pattern.Of(`^\d{4}-\d\d?-\d\d?[ T]\d\d?:\d\d(:\d\d(\.\d+)?)?$`)
 )
 
 // momentOf is a literal text that is one of a day or a moment, as a literal of that type; "" for any other expression.

@@ -1,9 +1,9 @@
 package dialect
 
 import (
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
 	"tovrel/core/sql/format"
@@ -36,7 +36,7 @@ func plainPosition(pieces []piece) ([]piece, string) {
 }
 
 // modifier is a step of SQLite's dates: '-90 days', 'start of month'.
-var modifier = regexp.MustCompile(`^(?:start of (year|month|day)|([+-]?\d+) (year|month|day|hour|minute|second)s?)$`)
+var modifier = pattern.Of(`^(?:start of (year|month|day)|([+-]?\d+) (year|month|day|hour|minute|second)s?)$`)
 
 // liteMoment writes date(x, modifier, …) and datetime(…) of SQLite; false for another call.
 func (r *reading) liteMoment(e *ast.Node, write format.Write) (string, bool) {

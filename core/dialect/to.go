@@ -1,10 +1,10 @@
 package dialect
 
 import (
-	"regexp"
 	"strings"
 	"sync"
 
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -68,7 +68,7 @@ func spellingsOf(tree *sql.Tree, columns Columns) map[string]string {
 	return out
 }
 
-var plainLower = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
+var plainLower = pattern.Of(`^[a-z_][a-z0-9_]*$`)
 
 // name is a name as the other dialect's server knows it.
 func (w *writing) name(name string) string {

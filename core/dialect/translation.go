@@ -3,11 +3,11 @@ package dialect
 import (
 	"fmt"
 	"maps"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/core/sql/ast"
 	"tovrel/core/sql/ast/field"
@@ -156,7 +156,7 @@ var unitNames = map[string]string{"year": "year", "yyyy": "year", "yy": "year", 
 	"minutes": "minute", "second": "second", "ss": "second", "seconds": "second", "dow": "dow", "isodow": "isodow", "doy": "doy",
 	"epoch": "epoch", "year_month": "year_month", "dayofweek": "dow", "dayofyear": "doy"}
 
-var placeholder = regexp.MustCompile(`\$(\*|order|distinct|joined|nullable|months|cases|[a-z]+:[0-9]|[0-9])`)
+var placeholder = pattern.Of(`\$(\*|order|distinct|joined|nullable|months|cases|[a-z]+:[0-9]|[0-9])`)
 
 // filled is a template with a call's arguments: $1 as an operand, $* all of them, $unit:1 the unit of time that one names, $format:1 a
 // format in the other dialect's style, $moment:1 a day or a moment, $text:1 a text, $order and $distinct what stands beside the arguments.

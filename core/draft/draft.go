@@ -5,11 +5,11 @@ package draft
 import (
 	"cmp"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
+	"tovrel/core/pattern"
 	"tovrel/core/profile"
 	"tovrel/core/value"
 )
@@ -220,7 +220,7 @@ type summary struct{ word, function string }
 var total, average = summary{"total", "sum"}, summary{"average", "avg"}
 
 // notAdded are pieces of the names of measures whose sum says nothing, and of their units.
-var notAdded = regexp.MustCompile(`(?i)(^|[^a-z])(temp|temperature|rate|ratio|share|pct|percent|percentage|avg|average|mean|` +
+var notAdded = pattern.Of(`(?i)(^|[^a-z])(temp|temperature|rate|ratio|share|pct|percent|percentage|avg|average|mean|` +
 	`median|price|score|rating|index|age|level|density|speed)([^a-z]|$)|°|%|/| per `)
 
 // summed tells whether a measure's numbers may be added up: temperatures, shares and prices may not.
@@ -258,7 +258,7 @@ func words(name string) string {
 }
 
 // plain is a name that needs no quotes in SQL.
-var plain = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
+var plain = pattern.Of(`^[a-z_][a-z0-9_]*$`)
 
 // reserved are words that are no names in SQL without quotes.
 var reserved = map[string]bool{"order": true, "group": true, "select": true, "from": true, "where": true, "table": true,

@@ -2,7 +2,6 @@ package golden
 
 import (
 	"bytes"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -10,6 +9,8 @@ import (
 	"github.com/yuin/goldmark/ast"
 	gmtext "github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
+
+	"tovrel/core/pattern"
 )
 
 // block is a top-level part of the document that means something to a golden set.
@@ -179,7 +180,7 @@ func tablesOf(n *ast.Paragraph, text []byte, index lines) []block {
 	return nil
 }
 
-var delimiterCell = regexp.MustCompile(`^:?-+:?$`)
+var delimiterCell = pattern.Of(`^:?-+:?$`)
 
 // isDelimiter tells whether a line is the one between a table's header and its rows.
 func isDelimiter(text string) bool {

@@ -4,8 +4,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"regexp"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // Setting is one key of a settings block with its value as YAML; an empty value takes the key out.
@@ -33,7 +34,7 @@ func Scalar(text string) string {
 
 // plainWord needs no quotes in YAML, but for the words that YAML reads as something else.
 var (
-	plainWord = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]*$`)
+	plainWord = pattern.Of(`^[A-Za-z][A-Za-z0-9_-]*$`)
 	yamlWords = map[string]bool{"true": true, "false": true, "null": true, "yes": true, "no": true, "on": true, "off": true,
 		"y": true, "n": true}
 )
@@ -150,7 +151,7 @@ func settingsBlock(settings []Setting) string {
 	return "```yaml\n" + body.String() + "```\n"
 }
 
-var markdownMarks = regexp.MustCompile("[\\\\`*_\\[\\]<>{}|#]")
+var markdownMarks = pattern.Of("[\\\\`*_\\[\\]<>{}|#]")
 
 // Escape keeps a text from being read as Markdown.
 func Escape(text string) string { return markdownMarks.ReplaceAllString(text, `\$0`) }

@@ -3,11 +3,11 @@ package golden
 import (
 	"bytes"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode/utf8"
 
+	"tovrel/core/pattern"
 	"tovrel/core/source"
 	"tovrel/core/yamldoc"
 )
@@ -178,8 +178,8 @@ func headed(title, word string) string {
 }
 
 var (
-	idSuffix = regexp.MustCompile(`\s*\{#([^}]*)\}\s*$`)
-	idForm   = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
+	idSuffix = pattern.Of(`\s*\{#([^}]*)\}\s*$`)
+	idForm   = pattern.Of(`^[A-Za-z0-9][A-Za-z0-9._-]*$`)
 )
 
 const idRemedy = "use letters, digits, dots, dashes and underscores, such as top-district-may"

@@ -2,11 +2,11 @@ package golden
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/source"
 	"tovrel/core/yamldoc"
 )
@@ -25,10 +25,10 @@ type RoleAnswer struct {
 }
 
 // placeholder is where a parameter's value goes.
-var placeholder = regexp.MustCompile(`\{\{\s*([A-Za-z0-9_-]+)\s*\}\}`)
+var placeholder = pattern.Of(`\{\{\s*([A-Za-z0-9_-]+)\s*\}\}`)
 
 // unnamable are the characters of a value that an id does not have.
-var unnamable = regexp.MustCompile(`[^\p{L}\p{N}._-]+`)
+var unnamable = pattern.Of(`[^\p{L}\p{N}._-]+`)
 
 // readFor reads the parameters of a question, in the order in which they are written.
 func readFor(r *yamldoc.Reader, n yamldoc.Node) []Parameter {

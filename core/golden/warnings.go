@@ -2,10 +2,10 @@ package golden
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/source"
 	"tovrel/core/wording"
 )
@@ -125,7 +125,7 @@ func (w *warner) readings(s *Set, q *Question) {
 	}
 }
 
-var readsClock = regexp.MustCompile(`(?i)\b(current_date|current_timestamp|localtimestamp|now\s*\(|today\s*\(|get_current_timestamp\s*\()`)
+var readsClock = pattern.Of(`(?i)\b(current_date|current_timestamp|localtimestamp|now\s*\(|today\s*\(|get_current_timestamp\s*\()`)
 
 // clock finds queries that depend on the day that they run on.
 func (w *warner) clock(s *Set, q *Question, dated bool) {

@@ -1,9 +1,9 @@
 package match
 
 import (
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -26,10 +26,10 @@ func reformatted(e, a *table.Column) [][2]*table.Column {
 }
 
 var (
-	currency  = regexp.MustCompile(`^(?:[$€£¥]|[A-Z]{3} )\s*|\s*(?:[$€£¥]| [A-Z]{3})$`)
-	grouped   = regexp.MustCompile(`^\d{1,3}(?:[,' \x{2009}\x{00a0}\x{202f}]\d{3})+(?:\.\d+)?$`)
-	groupedEU = regexp.MustCompile(`^\d{1,3}(?:\.\d{3})*,\d+$`)
-	plainForm = regexp.MustCompile(`^\d+(?:\.\d+)?$`)
+	currency  = pattern.Of(`^(?:[$€£¥]|[A-Z]{3} )\s*|\s*(?:[$€£¥]| [A-Z]{3})$`)
+	grouped   = pattern.Of(`^\d{1,3}(?:[,' \x{2009}\x{00a0}\x{202f}]\d{3})+(?:\.\d+)?$`)
+	groupedEU = pattern.Of(`^\d{1,3}(?:\.\d{3})*,\d+$`)
+	plainForm = pattern.Of(`^\d+(?:\.\d+)?$`)
 )
 
 // writtenNumbers reads a text column of formatted numbers; a column of percentages in two ways, as the number before the

@@ -1,10 +1,10 @@
 package match
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 )
@@ -203,16 +203,16 @@ func (c cycle) ofPeriods(starts *table.Column) *table.Column {
 const dayMicros = 86_400_000_000
 
 var (
-	yearForm    = regexp.MustCompile(`^(\d{4})$`)
-	monthForm   = regexp.MustCompile(`^(\d{4})(?:[-/]|-?[Mm])(\d{1,2})$`)
-	monthFirst  = regexp.MustCompile(`^(\d{1,2})[-/](\d{4})$`)
-	monthDigits = regexp.MustCompile(`^(\d{4})(\d{2})$`)
-	quarterForm = regexp.MustCompile(`^(?i:(\d{4})[-/ ]?Q([1-4])|Q([1-4])[-/ ]?(\d{4}))$`)
-	halfForm    = regexp.MustCompile(`^(?i:(\d{4})[-/ ]?H([12])|H([12])[-/ ]?(\d{4}))$`)
-	weekForm    = regexp.MustCompile(`^(?i:(\d{4})-?W(\d{1,2}))$`)
-	namedForm   = regexp.MustCompile(`^([A-Za-z]+)\.?,?[- ](\d{4})$`)
-	yearNamed   = regexp.MustCompile(`^(\d{4})[- ]([A-Za-z]+)\.?$`)
-	quarterName = regexp.MustCompile(`^(?i:Q([1-4])|quarter ([1-4])|([1-4])\. quarter|([1-4])(?:st|nd|rd|th) quarter)$`)
+	yearForm    = pattern.Of(`^(\d{4})$`)
+	monthForm   = pattern.Of(`^(\d{4})(?:[-/]|-?[Mm])(\d{1,2})$`)
+	monthFirst  = pattern.Of(`^(\d{1,2})[-/](\d{4})$`)
+	monthDigits = pattern.Of(`^(\d{4})(\d{2})$`)
+	quarterForm = pattern.Of(`^(?i:(\d{4})[-/ ]?Q([1-4])|Q([1-4])[-/ ]?(\d{4}))$`)
+	halfForm    = pattern.Of(`^(?i:(\d{4})[-/ ]?H([12])|H([12])[-/ ]?(\d{4}))$`)
+	weekForm    = pattern.Of(`^(?i:(\d{4})-?W(\d{1,2}))$`)
+	namedForm   = pattern.Of(`^([A-Za-z]+)\.?,?[- ](\d{4})$`)
+	yearNamed   = pattern.Of(`^(\d{4})[- ]([A-Za-z]+)\.?$`)
+	quarterName = pattern.Of(`^(?i:Q([1-4])|quarter ([1-4])|([1-4])\. quarter|([1-4])(?:st|nd|rd|th) quarter)$`)
 )
 
 // columnPeriod is ReadPeriod for a cell of a column that is read as a whole: six digits may be a year and a month.

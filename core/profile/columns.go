@@ -2,10 +2,10 @@ package profile
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/value"
 )
 
@@ -44,7 +44,7 @@ var units = map[string]string{"kg": "kg", "g": "g", "t": "t", "km": "km", "m": "
 	"chf": "CHF", "pct": "%", "percent": "%", "perc": "%", "hrs": "h", "hours": "h", "min": "min", "mins": "min",
 	"minutes": "min", "secs": "s", "sec": "s", "ms": "ms", "days": "days", "c": "°C", "celsius": "°C", "cents": "ct"}
 
-var bracketUnit = regexp.MustCompile(`[(\[]([^)\]]+)[)\]]\s*$`)
+var bracketUnit = pattern.Of(`[(\[]([^)\]]+)[)\]]\s*$`)
 
 // UnitIn is the unit that a column's name ends in; "" for none.
 func UnitIn(name string) string {
@@ -82,7 +82,7 @@ func nameChecks(_ *Dataset, t *Table) []Finding {
 	return out
 }
 
-var trailingNumber = regexp.MustCompile(`[_ ]?\d+$`)
+var trailingNumber = pattern.Of(`[_ ]?\d+$`)
 
 // alike tells whether two names differ only by case, separators, a plural or a number behind; or by one letter in a long name.
 func alike(a, b string) bool {
@@ -96,7 +96,7 @@ func alike(a, b string) bool {
 	return len(x) > 5 && len(y) > 5 && x[0] == y[0] && near.Distance(x, y) <= 1
 }
 
-var totalWord = regexp.MustCompile(`(?i)^\s*(grand |sub-?)?(total|totals|sum|summe|gesamt|overall)\b[\s:]*`)
+var totalWord = pattern.Of(`(?i)^\s*(grand |sub-?)?(total|totals|sum|summe|gesamt|overall)\b[\s:]*`)
 
 // totalsRow finds a last row that sums up the others: by its words, or by numbers that are the sums of the rows above.
 func totalsRow(_ *Dataset, t *Table) []Finding {

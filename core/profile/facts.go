@@ -3,9 +3,9 @@
 package profile
 
 import (
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/value"
 )
 
@@ -65,7 +65,7 @@ type Place struct {
 func (p Place) String() string { return Quoted(p.Table) + "." + Quoted(p.Column) }
 
 // plainWord is a name that needs no quotes.
-var plainWord = regexp.MustCompile(`^[\p{L}_][\p{L}\p{N}_]*$`)
+var plainWord = pattern.Of(`^[\p{L}_][\p{L}\p{N}_]*$`)
 
 // Quoted is a name as joins, rules and briefings write it: in double quotes where it is no plain word.
 func Quoted(name string) string {
@@ -76,7 +76,7 @@ func Quoted(name string) string {
 }
 
 // joinForm is a join: two places with names that may be quoted. Names without quotes are read as people write them.
-var joinForm = regexp.MustCompile(`^\s*` + placeForm + `\s*=\s*` + placeForm + `\s*$`)
+var joinForm = pattern.Of(`^\s*` + placeForm + `\s*=\s*` + placeForm + `\s*$`)
 
 const placeForm = `("(?:[^"]|"")+"|[^".=\s]+)\.("(?:[^"]|"")+"|[^".=\s]+)`
 

@@ -2,9 +2,9 @@ package profile
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/value"
 )
 
@@ -23,8 +23,8 @@ const (
 func Roles() []string { return []string{string(Measure), string(Dimension), string(Time), string(Key)} }
 
 var (
-	keyName  = regexp.MustCompile(`(?i:(^|[_ -])(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban))$|[a-z0-9](Id|ID)$`)
-	yearName = regexp.MustCompile(`(?i)(^|[_ ])(year|yr|fy)($|[_ ])`)
+	keyName  = pattern.Of(`(?i:(^|[_ -])(id|no|nr|num|number|code|key|uuid|guid|barcode|sku|iban))$|[a-z0-9](Id|ID)$`)
+	yearName = pattern.Of(`(?i)(^|[_ ])(year|yr|fy)($|[_ ])`)
 )
 
 // fewValues is how many distinct whole numbers still look like codes rather than amounts.
@@ -71,7 +71,7 @@ func roleOfNumbers(c *Column, named bool) (Role, string) {
 	return Measure, "its type is " + c.Kind.String() + " and its values vary"
 }
 
-var measureName = regexp.MustCompile(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|` +
+var measureName = pattern.Of(`(?i)(amount|total|price|cost|fee|qty|quantity|count|litres|liters|weight|volume|score|` +
 	`pct|percent|rate|days|hours|minutes)`)
 
 // counts tells whether a name speaks of an amount, be it a small one: a word for one, a unit at its end, or things in the plural.
@@ -89,7 +89,7 @@ func counts(name string) bool {
 }
 
 // unitEnding are units that are too short to be told from words but at the end of a name.
-var unitEnding = regexp.MustCompile(`(?i)[_ ](min|mins|sec|secs|ms|s|h|hr|hrs|d|km|m|cm|mm|kg|g|t|l|ml|kwh|mwh|eur|usd|gbp|` +
+var unitEnding = pattern.Of(`(?i)[_ ](min|mins|sec|secs|ms|s|h|hr|hrs|d|km|m|cm|mm|kg|g|t|l|ml|kwh|mwh|eur|usd|gbp|` +
 	`chf|n|no of|cnt|num)$`)
 
 // years tells whether whole numbers are years, by name and range.

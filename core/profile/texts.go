@@ -2,9 +2,9 @@ package profile
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/core/value"
 )
 
@@ -57,18 +57,18 @@ func nullWords(_ *Table, c *Column) *Finding {
 }
 
 var (
-	plainNumber     = regexp.MustCompile(`^\s*-?\d+(\.\d+)?\s*$`)
-	thousandsNumber = regexp.MustCompile(`^\s*-?\d{1,3}([,. '\x{2009}\x{a0}]\d{3})+([.,]\d+)?\s*$`)
-	decimalComma    = regexp.MustCompile(`^\s*-?\d+,\d+\s*$`)
-	currencyNumber  = regexp.MustCompile(`^\s*-?(€|\$|£|¥|EUR|USD|GBP|CHF)\s?-?[\d.,' ]*\d\s*$|^\s*-?[\d.,' ]*\d\s?(€|\$|£|` +
+	plainNumber     = pattern.Of(`^\s*-?\d+(\.\d+)?\s*$`)
+	thousandsNumber = pattern.Of(`^\s*-?\d{1,3}([,. '\x{2009}\x{a0}]\d{3})+([.,]\d+)?\s*$`)
+	decimalComma    = pattern.Of(`^\s*-?\d+,\d+\s*$`)
+	currencyNumber  = pattern.Of(`^\s*-?(€|\$|£|¥|EUR|USD|GBP|CHF)\s?-?[\d.,' ]*\d\s*$|^\s*-?[\d.,' ]*\d\s?(€|\$|£|` +
 		`¥|EUR|USD|GBP|CHF)\s*$`)
-	percentNumber = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?%\s*$`)
-	unitNumber    = regexp.MustCompile(`^\s*-?\d+([.,]\d+)?\s?(kg|g|t|km|m|cm|mm|l|L|ml|h|min|s|days?|°C)\s*$`)
+	percentNumber = pattern.Of(`^\s*-?\d+([.,]\d+)?\s?%\s*$`)
+	unitNumber    = pattern.Of(`^\s*-?\d+([.,]\d+)?\s?(kg|g|t|km|m|cm|mm|l|L|ml|h|min|s|days?|°C)\s*$`)
 )
 
 // numberForms are the ways in which people write numbers that a file then has as text.
 var numberForms = []struct {
-	pattern *regexp.Regexp
+	pattern *pattern.Pattern
 	words   string
 }{{percentNumber, "with a percent sign"}, {currencyNumber, "with a currency"}, {unitNumber, "with their unit"},
 	{thousandsNumber, "with separators of thousands"}, {decimalComma, "with a decimal comma"}}
@@ -105,8 +105,8 @@ func formattedNumbers(_ *Table, c *Column) *Finding {
 }
 
 var (
-	leadingZero = regexp.MustCompile(`^-?0\d+$`)
-	longNumber  = regexp.MustCompile(`^\d{16,}$`)
+	leadingZero = pattern.Of(`^-?0\d+$`)
+	longNumber  = pattern.Of(`^\d{16,}$`)
 )
 
 // lostInformation says why a column that looks like numbers is kept as text.
@@ -143,7 +143,7 @@ func lostInformation(_ *Table, c *Column) *Finding {
 	return nil
 }
 
-var slashDate = regexp.MustCompile(`^\s*(\d{1,2})([/.-])(\d{1,2})([/.-])(\d{2}|\d{4})\s*$`)
+var slashDate = pattern.Of(`^\s*(\d{1,2})([/.-])(\d{1,2})([/.-])(\d{2}|\d{4})\s*$`)
 
 func datesAsText(_ *Table, c *Column) *Finding {
 	if c.Kind != value.Text {
@@ -241,10 +241,10 @@ func outerSpaces(_ *Table, c *Column) *Finding {
 }
 
 var (
-	commaParts   = regexp.MustCompile(`^[^,;/()]+, ?[^,;/()]+$`)
-	slashParts   = regexp.MustCompile(`^[^,;/()]+ [/|–-] [^,;/()]+$`)
-	bracketParts = regexp.MustCompile(`^[^,;/()]+ \([^()]+\)$`)
-	codeInside   = regexp.MustCompile(`\d`)
+	commaParts   = pattern.Of(`^[^,;/()]+, ?[^,;/()]+$`)
+	slashParts   = pattern.Of(`^[^,;/()]+ [/|–-] [^,;/()]+$`)
+	bracketParts = pattern.Of(`^[^,;/()]+ \([^()]+\)$`)
+	codeInside   = pattern.Of(`\d`)
 )
 
 // severalFacts finds columns that hold two things in one text: a name with a code or number behind it, or two words that each
@@ -257,7 +257,7 @@ func severalFacts(_ *Table, c *Column) *Finding {
 		return nil
 	}
 	for _, form := range []struct {
-		pattern *regexp.Regexp
+		pattern *pattern.Pattern
 		marks   string
 	}{{commaParts, ","}, {slashParts, "/|–-"}, {bracketParts, "("}} {
 		part, example := share(c, form.pattern.MatchString)

@@ -6,12 +6,12 @@ package suspicion
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"strings"
 
 	"tovrel/core/briefing"
 	"tovrel/core/golden"
 	"tovrel/core/match"
+	"tovrel/core/pattern"
 	"tovrel/core/source"
 	"tovrel/core/sql"
 	"tovrel/core/table"
@@ -126,7 +126,7 @@ func hiddenColumns(s Subject) source.Problems {
 	return out
 }
 
-var asksForTop = regexp.MustCompile(`(?i)\b(top|first|last|largest|highest|lowest|smallest|fewest|biggest|best|` +
+var asksForTop = pattern.Of(`(?i)\b(top|first|last|largest|highest|lowest|smallest|fewest|biggest|best|` +
 	`worst)\s+(\d+|two|three|four|five|six|seven|eight|nine|ten|twelve|twenty)\b|\b(two|three|four|five|six|seven|eight|` +
 	`nine|ten)\s+(\w+\s+){0,3}(largest|highest|lowest|smallest|fewest|most|least|biggest|best|worst)\b|\bin (descending|` +
 	`ascending) order\b|\branked?\b`)
@@ -214,8 +214,8 @@ func looseTolerance(s Subject) source.Problems {
 }
 
 var (
-	asksForPercent  = regexp.MustCompile(`(?i)\bper ?cent(age)?s?\b|%`)
-	asksForFraction = regexp.MustCompile(`(?i)\b(share|fraction|proportion)\b`)
+	asksForPercent  = pattern.Of(`(?i)\bper ?cent(age)?s?\b|%`)
+	asksForFraction = pattern.Of(`(?i)\b(share|fraction|proportion)\b`)
 )
 
 // unclearPercent finds questions for percents that are answered by fractions, and the other way round.
@@ -275,8 +275,8 @@ func (s Subject) unitOf(column string) string {
 }
 
 var (
-	measureTerm = regexp.MustCompile(`(?i)\b([a-z][a-z-]{2,})\s+(rate|ratio|margin|index|score|season|quota)s?\b`)
-	quotedTerm  = regexp.MustCompile(`["“„«]([^"“”„«»]{3,40})["”“»]`)
+	measureTerm = pattern.Of(`(?i)\b([a-z][a-z-]{2,})\s+(rate|ratio|margin|index|score|season|quota)s?\b`)
+	quotedTerm  = pattern.Of(`["“„«]([^"“”„«»]{3,40})["”“»]`)
 	plainBefore = map[string]bool{"the": true, "what": true, "which": true, "average": true, "total": true, "highest": true,
 		"lowest": true, "best": true, "mean": true, "monthly": true, "yearly": true, "daily": true, "this": true, "that": true,
 		"and": true, "for": true, "per": true}
@@ -326,7 +326,7 @@ func vocabulary(b *briefing.Briefing) string {
 	return strings.Join(parts, " . ")
 }
 
-var namedPercent = regexp.MustCompile(`(?i)(pct|per_?cent|perc|%)`)
+var namedPercent = pattern.Of(`(?i)(pct|per_?cent|perc|%)`)
 
 // saysPercent tells whether a column's name or its query shows that it holds percents.
 func saysPercent(column, sql string) bool {

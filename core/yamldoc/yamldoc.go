@@ -5,7 +5,6 @@ package yamldoc
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,6 +16,7 @@ import (
 	"github.com/goccy/go-yaml/parser"
 
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/source"
 )
 
@@ -65,7 +65,7 @@ func Read(file string, whole, document []byte, before int) (*Reader, Node) {
 }
 
 // placed finds the place of another part in a message about YAML.
-var placed = regexp.MustCompile(`at \[(\d+):\d+\]`)
+var placed = pattern.Of(`at \[(\d+):\d+\]`)
 
 func (r *Reader) syntax(err error) {
 	line, column, message := 1, 1, err.Error()

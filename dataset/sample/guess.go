@@ -5,9 +5,9 @@ import (
 	"encoding/csv"
 	"errors"
 	"os"
-	"regexp"
 	"strings"
 
+	"tovrel/core/pattern"
 	"tovrel/engine/duckdb"
 	"tovrel/files"
 )
@@ -16,14 +16,14 @@ import (
 const lookedRows = 1000
 
 // totals are what people write before the sums in a last row.
-var totals = regexp.MustCompile(`(?i)^\s*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|total général|` +
+var totals = pattern.Of(`(?i)^\s*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|total général|` +
 	`totale|somme|totaal|suma)\s*:?\s*$`)
 
 // words are two or more words beside each other.
-var words = regexp.MustCompile(`\pL[\pL\d.:]*\s+\S*[\pL\d]`)
+var words = pattern.Of(`\pL[\pL\d.:]*\s+\S*[\pL\d]`)
 
 // dayForm is a date in digits; its second group is the separator.
-var dayForm = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d{2})(?:[ T]\d{1,2}:\d{2}(?::\d{2})?)?$`)
+var dayForm = pattern.Of(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d{2})(?:[ T]\d{1,2}:\d{2}(?::\d{2})?)?$`)
 
 // guess finds how a file writes numbers and dates: only what at least one whole column shows beyond doubt.
 func (s *Sample) guess() (Writing, error) {

@@ -6,7 +6,6 @@ import (
 	_ "embed" // the functions
 	"errors"
 	"math"
-	"regexp"
 	"strings"
 	"time"
 
@@ -15,6 +14,7 @@ import (
 
 	"tovrel/core/dialect"
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/core/table"
 	"tovrel/engine"
@@ -208,7 +208,7 @@ var codes = map[int32]fault.Code{62: fault.Syntax, 60: fault.UnknownTable, 81: f
 	codeReadonly: fault.Forbidden, 497: fault.Forbidden, 291: fault.Forbidden}
 
 // namedFirst is the name that an error is about.
-var namedFirst = regexp.MustCompile(`(?:Table |Unknown identifier:? |Missing columns: |There is no column '?|column )` +
+var namedFirst = pattern.Of(`(?:Table |Unknown identifier:? |Missing columns: |There is no column '?|column )` +
 	"['`]?" + `([\w.]+)`)
 
 // asFailure turns what the server says into *engine.Failure; other errors stay as they are.

@@ -5,10 +5,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"regexp"
 	"strings"
 
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/engine"
 )
@@ -74,18 +74,18 @@ func readError(err error) engineError {
 
 // messageCodes are the errors that have no subtype: they are told by the engine's words.
 var messageCodes = []struct {
-	pattern *regexp.Regexp
+	pattern *pattern.Pattern
 	code    fault.Code
 }{
-	{regexp.MustCompile(`does not have a column named|^Referenced column .* not found`), fault.UnknownColumn},
-	{regexp.MustCompile(`^Referenced table .* not found|^Table with name .* does not exist`), fault.UnknownTable},
-	{regexp.MustCompile(`^(Scalar |Aggregate |Table |Macro )?Function with name .* does not exist|is not an aggregate function`),
+	{pattern.Of(`does not have a column named|^Referenced column .* not found`), fault.UnknownColumn},
+	{pattern.Of(`^Referenced table .* not found|^Table with name .* does not exist`), fault.UnknownTable},
+	{pattern.Of(`^(Scalar |Aggregate |Table |Macro )?Function with name .* does not exist|is not an aggregate function`),
 		fault.UnknownFunction},
-	{regexp.MustCompile(`^Ambiguous reference to (column|table)`), fault.AmbiguousColumn},
-	{regexp.MustCompile(`must appear in the GROUP BY clause`), fault.UngroupedColumn},
-	{regexp.MustCompile(`^No function matches|^Cannot compare values of type|^Cannot combine types|^Cannot mix|^Could not ` +
+	{pattern.Of(`^Ambiguous reference to (column|table)`), fault.AmbiguousColumn},
+	{pattern.Of(`must appear in the GROUP BY clause`), fault.UngroupedColumn},
+	{pattern.Of(`^No function matches|^Cannot compare values of type|^Cannot combine types|^Cannot mix|^Could not ` +
 		`choose a best candidate|explicit cast|explicit type cast`), fault.TypeMismatch},
-	{regexp.MustCompile(`read-only mode|configuration has been locked`), fault.Forbidden},
+	{pattern.Of(`read-only mode|configuration has been locked`), fault.Forbidden},
 }
 
 // typeCodes are by the engine's own class of error.
@@ -131,7 +131,7 @@ func positionOf(e engineError) int {
 	return position
 }
 
-var quoted = regexp.MustCompile(`"([^"]+)"`)
+var quoted = pattern.Of(`"([^"]+)"`)
 
 // candidatesOf lists the names that the engine found near, at most five.
 func candidatesOf(e engineError) []string {

@@ -3,7 +3,6 @@ package sqlite
 import (
 	"context"
 	"errors"
-	"regexp"
 	"strings"
 
 	"modernc.org/sqlite"
@@ -11,6 +10,7 @@ import (
 
 	"tovrel/core/fault"
 	"tovrel/core/near"
+	"tovrel/core/pattern"
 	"tovrel/core/sql"
 	"tovrel/engine"
 )
@@ -18,19 +18,19 @@ import (
 // messageCodes tell SQLite's errors by its words: but for a few it has one code for all. The first group is the name that
 // the error is about.
 var messageCodes = []struct {
-	pattern *regexp.Regexp
+	pattern *pattern.Pattern
 	code    fault.Code
 }{
-	{regexp.MustCompile(`no such table: (?:main\.)?(\S+)`), fault.UnknownTable},
-	{regexp.MustCompile(`no such column: (?:\w+\.)?"?([^"\s(]+)"?`), fault.UnknownColumn},
-	{regexp.MustCompile(`no such function: (\S+)`), fault.UnknownFunction},
-	{regexp.MustCompile(`ambiguous column name: (\S+)`), fault.AmbiguousColumn},
-	{regexp.MustCompile(`near "((?s:.+))": syntax error`), fault.Syntax},
-	{regexp.MustCompile(`syntax error|incomplete input|unrecognized token|unknown table option`), fault.Syntax},
-	{regexp.MustCompile(`not authorized|access to .* is prohibited|unsafe use of`), fault.Forbidden},
-	{regexp.MustCompile(`too large|too big|too many|parser stack overflow|out of memory`), fault.TooBig},
-	{regexp.MustCompile(`takes a share from|date_trunc knows`), fault.TypeMismatch},
-	{regexp.MustCompile(`wrong number of arguments|misuse of|datatype mismatch`), fault.TypeMismatch},
+	{pattern.Of(`no such table: (?:main\.)?(\S+)`), fault.UnknownTable},
+	{pattern.Of(`no such column: (?:\w+\.)?"?([^"\s(]+)"?`), fault.UnknownColumn},
+	{pattern.Of(`no such function: (\S+)`), fault.UnknownFunction},
+	{pattern.Of(`ambiguous column name: (\S+)`), fault.AmbiguousColumn},
+	{pattern.Of(`near "((?s:.+))": syntax error`), fault.Syntax},
+	{pattern.Of(`syntax error|incomplete input|unrecognized token|unknown table option`), fault.Syntax},
+	{pattern.Of(`not authorized|access to .* is prohibited|unsafe use of`), fault.Forbidden},
+	{pattern.Of(`too large|too big|too many|parser stack overflow|out of memory`), fault.TooBig},
+	{pattern.Of(`takes a share from|date_trunc knows`), fault.TypeMismatch},
+	{pattern.Of(`wrong number of arguments|misuse of|datatype mismatch`), fault.TypeMismatch},
 }
 
 // asFailure turns any error of a query into *engine.Failure.
@@ -81,7 +81,7 @@ func (d *Database) asFailure(ctx context.Context, query string, err error) error
 	return &engine.Failure{Code: fault.EngineError, Message: message, Position: -1}
 }
 
-var codeTail = regexp.MustCompile(` \(\d+\)$`)
+var codeTail = pattern.Of(` \(\d+\)$`)
 
 // plainMessage is the driver's message without the engine's numbers.
 func plainMessage(err error) string {

@@ -1,10 +1,11 @@
 package sqltext
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 // Described is a table as a dataset is described to translators.
@@ -17,15 +18,15 @@ type Described struct {
 type DescribedColumn struct{ Name, Type string }
 
 var (
-	showTables = regexp.MustCompile(`(?is)^\s*show\s+(?:all\s+)?tables(?:\s+from\s+\S+)?\s*;?\s*$`)
-	describe   = regexp.MustCompile(`(?is)^\s*(?:describe|desc|show\s+columns\s+(?:from|in)` +
+	showTables = pattern.Of(`(?is)^\s*show\s+(?:all\s+)?tables(?:\s+from\s+\S+)?\s*;?\s*$`)
+	describe   = pattern.Of(`(?is)^\s*(?:describe|desc|show\s+columns\s+(?:from|in)` +
 		`|pragma\s+table_info)\s*\(?\s*["'\x60]?([^"'\x60();]+?)["'\x60]?\s*\)?\s*;?\s*$`)
-	tablesOf = regexp.MustCompile(`(?i)(?:\b\w+\.)?\binformation_schema\.tables\b|\bduckdb_tables\s*\(\s*\)` +
+	tablesOf = pattern.Of(`(?i)(?:\b\w+\.)?\binformation_schema\.tables\b|\bduckdb_tables\s*\(\s*\)` +
 		`|\b(?:main\.)?sqlite_(?:master|schema)\b`)
-	columnsOf    = regexp.MustCompile(`(?i)(?:\b\w+\.)?\binformation_schema\.columns\b|\bduckdb_columns\s*\(\s*\)`)
-	tableInfo    = regexp.MustCompile(`(?i)\bpragma_table_info\s*\(\s*['"]([^'"]+)['"]\s*\)`)
-	beginsWith   = regexp.MustCompile(`(?is)^\s*with\s+`)
-	beginsWithRe = regexp.MustCompile(`(?is)^\s*with\s+recursive\s+`)
+	columnsOf    = pattern.Of(`(?i)(?:\b\w+\.)?\binformation_schema\.columns\b|\bduckdb_columns\s*\(\s*\)`)
+	tableInfo    = pattern.Of(`(?i)\bpragma_table_info\s*\(\s*['"]([^'"]+)['"]\s*\)`)
+	beginsWith   = pattern.Of(`(?is)^\s*with\s+`)
+	beginsWithRe = pattern.Of(`(?is)^\s*with\s+recursive\s+`)
 )
 
 // Catalogue rewrites a query about the tables themselves to one on their description, so that nothing of the engine's own is read; other

@@ -1,11 +1,11 @@
 package pocket
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
 	"tovrel/core/briefing"
+	"tovrel/core/pattern"
 	"tovrel/core/profile"
 )
 
@@ -25,7 +25,7 @@ func quote(name string) string {
 	return `"` + strings.ReplaceAll(name, `"`, `""`) + `"`
 }
 
-var plainName = regexp.MustCompile(`^[a-z_][a-z0-9_]*$`)
+var plainName = pattern.Of(`^[a-z_][a-z0-9_]*$`)
 
 // measure tells whether a field can be added up: by its role, else by its type.
 func (f field) measure() bool {

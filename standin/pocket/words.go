@@ -2,13 +2,13 @@ package pocket
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 	"unicode"
 
+	"tovrel/core/pattern"
 	"tovrel/translator"
 )
 
@@ -28,7 +28,7 @@ func words(text string) []string {
 	return fields
 }
 
-var digitGroups = regexp.MustCompile(`(\d),(\d{3})`)
+var digitGroups = pattern.Of(`(\d),(\d{3})`)
 
 var numerals = []string{"", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"}
 
@@ -43,9 +43,9 @@ func numeral(word string) int {
 
 var (
 	ordinals = []string{"first", "second", "third", "fourth"}
-	period   = regexp.MustCompile(`(?:(first|second|third|fourth|last) (quarter|half) (?:of )?|` +
+	period   = pattern.Of(`(?:(first|second|third|fourth|last) (quarter|half) (?:of )?|` +
 		`(january|february|march|april|may|june|july|august|september|october|november|december) (?:of )?)?\b((?:19|20)\d\d)\b`)
-	lastDays = regexp.MustCompile(`(?:last|past) (\w+) day\b`)
+	lastDays = pattern.Of(`(?:last|past) (\w+) day\b`)
 )
 
 // span is a period of time: from its first day to before the day after it. Days are SQL expressions; "" is an open end.
@@ -80,8 +80,8 @@ func readSpan(text string) (span, string) {
 func day(t time.Time) string { return "DATE '" + t.Format(time.DateOnly) + "'" }
 
 var (
-	yearBefore = regexp.MustCompile(`(?i)\b(a|the) year (before|earlier)\b|\b(previous|prior) year\b`)
-	yearNamed  = regexp.MustCompile(`\b(19|20)\d\d\b`)
+	yearBefore = pattern.Of(`(?i)\b(a|the) year (before|earlier)\b|\b(previous|prior) year\b`)
+	yearNamed  = pattern.Of(`\b(19|20)\d\d\b`)
 )
 
 // inContext reads a follow-up in its conversation: an earlier question again, for another year or with something added.

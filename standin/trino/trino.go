@@ -9,13 +9,13 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"regexp"
 	"strconv"
 	"strings"
 	"sync"
 	"time"
 
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/core/table"
 	"tovrel/core/value"
 	"tovrel/engine"
@@ -244,10 +244,10 @@ func send(w http.ResponseWriter, p page) {
 
 // What a client asks of the catalogue.
 var (
-	asksColumns  = regexp.MustCompile(`(?i)\binformation_schema\.columns\b`)
-	asksSchemata = regexp.MustCompile(`(?i)\binformation_schema\.schemata\b`)
-	asksCatalogs = regexp.MustCompile(`(?i)\bsystem\.metadata\.catalogs\b`)
-	asksVersion  = regexp.MustCompile(`(?i)^SELECT version\(\)$`)
+	asksColumns  = pattern.Of(`(?i)\binformation_schema\.columns\b`)
+	asksSchemata = pattern.Of(`(?i)\binformation_schema\.schemata\b`)
+	asksCatalogs = pattern.Of(`(?i)\bsystem\.metadata\.catalogs\b`)
+	asksVersion  = pattern.Of(`(?i)^SELECT version\(\)$`)
 )
 
 // answer runs a query on the dataset, or answers of the catalogue.
@@ -356,7 +356,7 @@ var errorNames = map[fault.Code]string{fault.Syntax: "SYNTAX_ERROR", fault.Unkno
 	fault.TooBig: "EXCEEDED_LOCAL_MEMORY_LIMIT", fault.Forbidden: "PERMISSION_DENIED"}
 
 // quotedName is the name that an error of the embedded engine is about.
-var quotedName = regexp.MustCompile(`(?:name|column|Table with name) "?(\w+)"?`)
+var quotedName = pattern.Of(`(?:name|column|Table with name) "?(\w+)"?`)
 
 func failed(err error) *failure {
 	f := &failure{Message: err.Error(), ErrorCode: 65536, ErrorName: "GENERIC_INTERNAL_ERROR", ErrorType: "INTERNAL_ERROR"}

@@ -3,10 +3,10 @@ package chat
 import (
 	"bytes"
 	"encoding/json"
-	"regexp"
 	"strings"
 
 	"tovrel/core/fault"
+	"tovrel/core/pattern"
 	"tovrel/translator"
 	"tovrel/translator/web"
 )
@@ -138,9 +138,9 @@ const (
 )
 
 var (
-	fenced    = regexp.MustCompile("(?s)```[ \t]*([A-Za-z0-9_+-]*)[^\n]*\n(.*?)```")
-	statement = regexp.MustCompile(`(?is)^\s*(--[^\n]*\n\s*|/\*.*?\*/\s*)*(SELECT|WITH|FROM|VALUES)\b`)
-	marked    = regexp.MustCompile(`(?m)^\s*(CLARIFY|DECLINE):\s*(.+)$`)
+	fenced    = pattern.Of("(?s)```[ \t]*([A-Za-z0-9_+-]*)[^\n]*\n(.*?)```")
+	statement = pattern.Of(`(?is)^\s*(--[^\n]*\n\s*|/\*.*?\*/\s*)*(SELECT|WITH|FROM|VALUES)\b`)
+	marked    = pattern.Of(`(?m)^\s*(CLARIFY|DECLINE):\s*(.+)$`)
 )
 
 // readReply reads a reply out of what a model said: a JSON object of the protocol, a fenced query, a question back or refusal by

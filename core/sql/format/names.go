@@ -2,8 +2,9 @@ package format
 
 import (
 	_ "embed" // the reserved words
-	"regexp"
 	"strings"
+
+	"tovrel/core/pattern"
 )
 
 //go:embed reserved.txt
@@ -18,7 +19,7 @@ var reserved = func() map[string]bool {
 	return out
 }()
 
-var plainName = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]*$`)
+var plainName = pattern.Of(`^[A-Za-z_][A-Za-z0-9_]*$`)
 
 // name is the name of a column, table or alias, in quotes where it needs them.
 func (w *writer) name(n string) string {
