@@ -57,6 +57,7 @@ var rooms = map[string][]string{
 	"engine/trino":              {"engine", "engine/server"},
 	"standin/trino":             {"engine"},
 	"history":                   {"trouble"},
+	"history/historytest":       {"history", "trouble"},
 	"render":                    {"page", "view"},
 	"files":                     {"trouble"},
 	"translator/translatortest": {"translator"},

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -37,7 +38,7 @@ func TestScripts(t *testing.T) {
 			}
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
-			if script := filepath.Base(env.WorkDir); script == "script-servers" || script == "script-live" {
+			if script := filepath.Base(env.WorkDir); slices.Contains([]string{"script-servers", "script-live", "script-history"}, script) {
 				env.Defer(servertest.Alone())
 			}
 			if strings.HasSuffix(env.WorkDir, "script-demo") {

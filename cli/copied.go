@@ -44,7 +44,7 @@ func (a *app) importCopied(ctx context.Context, name string, paths []string) err
 	if err != nil {
 		return err
 	}
-	store, err := history.Open(ctx, w.Path(w.History))
+	store, err := makeHistory(ctx, w)
 	if err != nil {
 		return err
 	}

@@ -2,14 +2,10 @@ package cli
 
 import (
 	"context"
-	"errors"
-	"io/fs"
-	"os"
 
 	"github.com/spf13/cobra"
 
 	"tovrel/dataset"
-	"tovrel/history"
 	"tovrel/view"
 	"tovrel/workspace"
 )
@@ -67,10 +63,10 @@ func newDataTidyCmd(a *app) *cobra.Command {
 // neededCopies are the fingerprints of the data that the runs of the history were made on, twins included.
 func neededCopies(ctx context.Context, w *workspace.Workspace) (map[string]bool, error) {
 	needed := map[string]bool{}
-	if _, err := os.Stat(w.Path(w.History)); errors.Is(err, fs.ErrNotExist) {
+	if !w.HasHistory() {
 		return needed, nil
 	}
-	store, err := history.Open(ctx, w.Path(w.History))
+	store, err := makeHistory(ctx, w)
 	if err != nil {
 		return nil, err
 	}

@@ -1,10 +1,6 @@
 package cli
 
 import (
-	"errors"
-	"io/fs"
-	"os"
-
 	"tovrel/attempt"
 	"tovrel/core/record"
 	"tovrel/history"
@@ -16,8 +12,9 @@ import (
 func (a *app) dryRun(w *workspace.Workspace, translators []*workspace.Translator, o record.Options, questions []workspace.Chosen) error {
 	attempts := attempt.Count(attempt.Plan{Options: o, Questions: questions})
 	var store *history.Store
-	if _, err := os.Stat(w.Path(w.History)); !errors.Is(err, fs.ErrNotExist) {
-		if store, err = history.Open(a.signals.ctx, w.Path(w.History)); err != nil {
+	if w.HasHistory() {
+		var err error
+		if store, err = makeHistory(a.signals.ctx, w); err != nil {
 			return err
 		}
 		defer store.Close() //nolint:errcheck // only read

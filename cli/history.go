@@ -127,8 +127,8 @@ func (o historyOptions) filter() (func(view.Listed) bool, error) {
 	var since time.Time
 	if o.since != "" {
 		var err error
-		if since, err = time.Parse(time.DateOnly, o.since); err != nil {
-			return nil, trouble.New(trouble.Usage, "--since %q is no day; write it as 2031-06-30", o.since)
+		if since, err = dayFlag("since", o.since); err != nil {
+			return nil, err
 		}
 	}
 	states := []string{string(record.Complete), string(record.Partial), string(record.Stopped), string(record.Running)}
@@ -139,59 +139,6 @@ func (o historyOptions) filter() (func(view.Listed) bool, error) {
 		return (o.translator == "" || l.Run.Translator == o.translator || versus.BaseName(l.Run.Translator) == o.translator) &&
 			(o.state == "" || string(l.Run.State) == o.state) && !l.Run.Started.Before(since)
 	}, nil
-}
-
-func newHistoryTidyCmd(a *app) *cobra.Command {
-	keep, dryRun := 10, false
-	cmd := &cobra.Command{
-		Use: "tidy", Short: "Remove old runs, but for the newest of each translator and those with a mark", Args: usage(cobra.NoArgs),
-		Long: "Keeps the newest runs of each translator (--keep), every run with a mark, and runs that are under way. " +
-			"--dry-run only lists what would\ngo. What is removed is gone: export it first where it may be needed (`tovrel " +
-			"history export`).",
-		RunE: func(*cobra.Command, []string) error {
-			if keep < 1 {
-				return trouble.New(trouble.Usage, "--keep must be at least 1")
-			}
-			_, store, err := a.openStore()
-			if err != nil {
-				return err
-			}
-			defer store.Close() //nolint:errcheck // what is removed is committed
-			all, err := store.List()
-			if err != nil {
-				return err
-			}
-			var gone []view.Listed
-			var ids []int
-			for _, l := range spareRuns(listedOf(all), keep) {
-				gone, ids = append(gone, l), append(ids, l.Run.ID)
-			}
-			if !dryRun && len(ids) > 0 {
-				if err := store.Remove(ids); err != nil {
-					return err
-				}
-			}
-			return a.show(view.RunsTidied(gone, len(all)-len(ids), dryRun))
-		},
-	}
-	cmd.Flags().IntVar(&keep, "keep", keep, "how many of the newest runs of each translator stay")
-	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "only list what would be removed")
-	return cmd
-}
-
-// spareRuns are the runs that nothing keeps, the oldest first.
-func spareRuns(all []view.Listed, keep int) []view.Listed {
-	newest := map[string]int{}
-	var spare []view.Listed
-	for i := len(all) - 1; i >= 0; i-- {
-		l := all[i]
-		newest[l.Run.Translator]++
-		if newest[l.Run.Translator] > keep && len(l.Marks) == 0 && l.Run.State != record.Running {
-			spare = append(spare, l)
-		}
-	}
-	slices.Reverse(spare)
-	return spare
 }
 
 func newHistoryExportCmd(a *app) *cobra.Command {
@@ -265,7 +212,7 @@ func newHistoryImportCmd(a *app) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			store, err := history.Open(a.signals.ctx, w.Path(w.History))
+			store, err := makeHistory(a.signals.ctx, w)
 			if err != nil {
 				return err
 			}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 
 	"tovrel/attempt"
 	"tovrel/core/briefing"
@@ -25,6 +26,10 @@ type judging struct {
 
 // judging opens a run's own frozen data.
 func (a *app) judging(ctx context.Context, w *workspace.Workspace, r record.Run) (*judging, error) {
+	if r.Purged != nil {
+		return nil, trouble.New(trouble.Usage, "the replies of run %d were purged on %s: they cannot be judged again; ask again with "+
+			"`tovrel run -t %s`", r.ID, r.Purged.Format(time.DateOnly), r.Translator)
+	}
 	questions, err := a.questions(w, record.Options{})
 	if err != nil {
 		return nil, err

@@ -60,7 +60,7 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 	if o.noDiagnosis {
 		plan.Diagnose.Runs = 0
 	}
-	store, err := history.Open(ctx, w.Path(w.History))
+	store, err := makeHistory(ctx, w)
 	if err != nil {
 		return err
 	}
@@ -315,7 +315,7 @@ func (a *app) runWith(ctx context.Context, w *workspace.Workspace, t *workspace.
 		if plan.UID == "" {
 			plan.UID = attempt.NewUID()
 		}
-		unlock, lockErr := w.LockRun(plan.UID)
+		unlock, lockErr := lockRun(w, store, plan.UID)
 		if lockErr != nil {
 			return r, nil, errors.Join(lockErr, asker.Close())
 		}
@@ -354,7 +354,7 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 		return trouble.New(trouble.Usage, "run %d tried %s; the same `tovrel try` goes on with it, and asks only for what is missing", r.ID,
 			r.Options.Trial)
 	}
-	unlock, err := w.LockRun(r.UID)
+	unlock, err := lockRun(w, store, r.UID)
 	if err != nil {
 		return err
 	}

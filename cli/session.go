@@ -8,6 +8,7 @@ import (
 	"tovrel/dataset"
 	"tovrel/engine"
 	"tovrel/engine/duckdb"
+	"tovrel/history"
 	"tovrel/workspace"
 )
 
@@ -102,4 +103,21 @@ func (a *app) freeze(ctx context.Context, w *workspace.Workspace, d *workspace.D
 	a.say("Freezing %s (%s) …", d.Name, dataset.CountTables(d))
 	frozen, _, err = a.data(w).Freeze(ctx, d, version)
 	return frozen, err
+}
+
+// lockRun makes sure that one process alone goes on with a run: in this workspace, and of all that share the history.
+func lockRun(w *workspace.Workspace, store *history.Store, uid string) (unlock func(), err error) {
+	here, err := w.LockRun(uid)
+	if err != nil {
+		return nil, err
+	}
+	there, err := store.Lock(uid)
+	if err != nil {
+		here()
+		return nil, err
+	}
+	return func() {
+		there()
+		here()
+	}, nil
 }

@@ -2,9 +2,6 @@ package cli
 
 import (
 	"context"
-	"errors"
-	"io/fs"
-	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -149,11 +146,23 @@ func (a *app) openStore() (*workspace.Workspace, *history.Store, error) {
 
 // openHistory opens the history of earlier runs; it makes none where there is none.
 func openHistory(ctx context.Context, w *workspace.Workspace) (*history.Store, error) {
-	path := w.Path(w.History)
-	if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+	if !w.HasHistory() {
 		return nil, trouble.New(trouble.Usage, "the workspace has no runs yet; make one with `tovrel run`")
 	}
-	return history.OpenToRead(ctx, path)
+	at, err := w.HistoryAt()
+	if err != nil {
+		return nil, err
+	}
+	return history.OpenToRead(ctx, at)
+}
+
+// makeHistory opens the history to write in, making it where there is none.
+func makeHistory(ctx context.Context, w *workspace.Workspace) (*history.Store, error) {
+	at, err := w.HistoryAt()
+	if err != nil {
+		return nil, err
+	}
+	return history.Open(ctx, at)
 }
 
 // ofQuestion finds a question's attempts, by its whole name or its id alone: the first that is not right, and the others.

@@ -162,7 +162,7 @@ func (t *trial) prepare(ctx context.Context) (done func(), err error) {
 	if len(questions) == 0 {
 		return nil, trouble.New(trouble.Usage, "no chosen question is about %s, which the briefing is of", t.dataset)
 	}
-	if t.store, err = history.Open(ctx, t.w.Path(t.w.History)); err != nil {
+	if t.store, err = makeHistory(ctx, t.w); err != nil {
 		return nil, err
 	}
 	plan, closePlan, err := t.app.plan(ctx, t.w, options, questions)

@@ -206,7 +206,7 @@ func (s *Store) bundle(runID, diagnosed int) (Lights, bool, error) {
 }
 
 // unbundle forgets the piece of a run that changes.
-func unbundle(tx *sql.Tx, runID int) error {
+func unbundle(tx *writer, runID int) error {
 	_, err := tx.Exec("DELETE FROM bundle WHERE run = ?", runID)
 	return err
 }

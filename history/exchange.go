@@ -141,7 +141,7 @@ func (i *Imported) add(l exported, number int) string {
 // ByUID finds the run of a name that no other has; false for none.
 func (s *Store) ByUID(uid string) (id int, has bool, err error) {
 	var known sql.NullInt64
-	err = s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE json_extract(body, '$.uid') = ?", uid).Scan(&known)
+	err = s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE "+s.db.kind.uid+" = ?", uid).Scan(&known)
 	return int(known.Int64), known.Valid, trouble.As(trouble.Unreachable, err)
 }
 
@@ -155,7 +155,7 @@ func (s *Store) Import(in Imported) (id int, isNew bool, err error) {
 	for _, t := range in.Tables {
 		tables[t.Digest] = t
 	}
-	err = s.writing(func(tx *sql.Tx) error {
+	err = s.writing(func(tx *writer) error {
 		if id, err = begin(tx, in.Run); err != nil {
 			return err
 		}

@@ -13,17 +13,18 @@ import (
 	"tovrel/trouble"
 )
 
-// cutShort tells of a finished run that its budget ended it; earlier programs stored such runs as complete.
-const cutShort = `iif(json_valid(summary), coalesce(json_extract(summary, '$.summary.unscored_reasons."over-budget"'), 0) > 0, 0)`
+// columns are a run's number and body, with the state that it has: a run that its budget ended is stopped, which earlier programs stored as
+// complete (cutShort).
+func (s *Store) columns() string { return s.db.kind.columns }
 
-// runColumns are a run's number and body, with the state that it has.
-const runColumns = `id, iif(` + cutShort + `, json_set(body, '$.state', 'stopped'), body)`
+// complete is the condition of a complete run, whose state is the parameter.
+func (s *Store) complete() string { return "state = ? AND NOT " + s.db.kind.cutShort }
 
 // Find finds a run by number, mark, "latest" (the newest of any state), a translator (its latest complete run), or a translator with
 // ~N (the Nth before that). It errs where there is none, with what there is.
 func (s *Store) Find(name string) (record.Run, error) {
 	if id, err := strconv.Atoi(name); err == nil {
-		return s.one(name, "SELECT "+runColumns+" FROM run WHERE id = ?", id)
+		return s.one(name, "SELECT "+s.columns()+" FROM run WHERE id = ?", id)
 	}
 	var marked sql.NullInt64
 	if err := s.db.QueryRowContext(s.ctx, "SELECT max(run) FROM mark WHERE name = ?", name).Scan(&marked); err != nil {
@@ -33,7 +34,7 @@ func (s *Store) Find(name string) (record.Run, error) {
 		return s.byID(int(marked.Int64))
 	}
 	if name == "latest" {
-		return s.one(name, "SELECT "+runColumns+" FROM run ORDER BY id DESC LIMIT 1")
+		return s.one(name, "SELECT "+s.columns()+" FROM run ORDER BY id DESC LIMIT 1")
 	}
 	translator, back, hasBack := strings.Cut(name, "~")
 	n := 0
@@ -43,14 +44,14 @@ func (s *Store) Find(name string) (record.Run, error) {
 			return record.Run{}, trouble.New(trouble.Usage, "%q is no run; write it as TRANSLATOR~1 for the run before the latest", name)
 		}
 	}
-	return s.one(name, "SELECT "+runColumns+" FROM run WHERE translator = ? AND state = ? AND NOT "+cutShort+
+	return s.one(name, "SELECT "+s.columns()+" FROM run WHERE translator = ? AND "+s.complete()+
 		" ORDER BY id DESC LIMIT 1 OFFSET ?", translator, record.Complete, n)
 }
 
 // CompleteRuns are the numbers of the complete runs of a translator, the oldest first: of one version, or of all where none is named.
 func (s *Store) CompleteRuns(translator string) ([]int, error) {
 	rows, err := s.db.QueryContext(s.ctx, "SELECT id FROM run WHERE (translator = ?1 OR translator LIKE replace(?1, '_', '\\_') || '@%' "+
-		"ESCAPE '\\') AND state = ?2 AND NOT "+cutShort+" ORDER BY id", translator, record.Complete)
+		"ESCAPE '\\') AND state = ?2 AND NOT "+s.db.kind.cutShort+" ORDER BY id", translator, record.Complete)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -68,7 +69,7 @@ func (s *Store) CompleteRuns(translator string) ([]int, error) {
 
 // RunsSince are the runs of a translator with its version that were begun at some moment or later, in any state, the oldest first.
 func (s *Store) RunsSince(translator string, since time.Time) ([]record.Run, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+" FROM run WHERE translator = ? ORDER BY id", translator)
+	rows, err := s.db.QueryContext(s.ctx, "SELECT "+s.columns()+" FROM run WHERE translator = ? ORDER BY id", translator)
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -77,7 +78,7 @@ func (s *Store) RunsSince(translator string, since time.Time) ([]record.Run, err
 }
 
 func (s *Store) byID(id int) (record.Run, error) {
-	return s.one(strconv.Itoa(id), "SELECT "+runColumns+" FROM run WHERE id = ?", id)
+	return s.one(strconv.Itoa(id), "SELECT "+s.columns()+" FROM run WHERE id = ?", id)
 }
 
 func (s *Store) one(name, query string, args ...any) (record.Run, error) {
@@ -109,7 +110,7 @@ func (s *Store) unknown(name string) error {
 		return trouble.New(trouble.Usage, "unknown run %q; the history has runs 1 to %d", name, newest.Int64)
 	}
 	known := []string{"latest"}
-	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE state = ? AND NOT "+cutShort+
+	rows, err := s.db.QueryContext(s.ctx, "SELECT translator FROM run WHERE "+s.complete()+
 		" UNION SELECT name FROM mark ORDER BY 1", record.Complete)
 	if err != nil {
 		return trouble.As(trouble.Unreachable, err)
@@ -128,7 +129,7 @@ func (s *Store) unknown(name string) error {
 
 // Runs lists all runs, the oldest first.
 func (s *Store) Runs() ([]record.Run, error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT "+runColumns+" FROM run ORDER BY id")
+	rows, err := s.db.QueryContext(s.ctx, "SELECT "+s.columns()+" FROM run ORDER BY id")
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}

@@ -5,11 +5,9 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -90,77 +88,6 @@ func TestRefused(t *testing.T) {
 	body, readErr := os.ReadFile(damaged)
 	require.NoError(t, readErr)
 	require.Equal(t, strings.Repeat("no database ", 500), string(body), "it stays as it was")
-}
-
-// TestSeveralWriters: programs that write at the same time lose nothing.
-func TestSeveralWriters(t *testing.T) {
-	path := filepath.Join(t.TempDir(), "history.db")
-	const writers, attempts = 4, 40
-	var wg sync.WaitGroup
-	for w := range writers {
-		s := open(t, path)
-		wg.Go(func() {
-			id, err := s.Begin(record.Run{Translator: fmt.Sprintf("w@%d", w), State: record.Running})
-			for place := 0; place < attempts && err == nil; place++ {
-				err = s.Save(id, place, record.Attempt{Question: "s/q", Verdict: score.Right})
-			}
-			if err == nil {
-				err = s.Finish(record.Run{ID: id, Translator: fmt.Sprintf("w@%d", w), State: record.Complete})
-			}
-			if err != nil {
-				t.Error(err)
-			}
-		})
-	}
-	wg.Wait()
-	all, err := open(t, path).List()
-	require.NoError(t, err)
-	require.Len(t, all, writers)
-	for _, l := range all {
-		require.Equal(t, attempts, l.Summary.Right)
-	}
-}
-
-// TestLaterJudgements: a diagnosis shows with the run, a rescoring beside it, and the run itself stays as it was.
-func TestLaterJudgements(t *testing.T) {
-	s := open(t, filepath.Join(t.TempDir(), "history.db"))
-	id, err := s.Begin(record.Run{Translator: "a@1"})
-	require.NoError(t, err)
-	made := record.Attempt{Question: "s/q", Wording: "How\x1fmany?", Verdict: score.Wrong,
-		Faults: []fault.Fault{{Code: fault.Unexplained}}, Cost: 0.25, Tries: []record.Try{{Latency: 5}, {Latency: 7}}}
-	require.NoError(t, s.Save(id, 0, made))
-	require.NoError(t, s.Finish(record.Run{ID: id, Translator: "a@1", State: record.Complete}))
-	found := made
-	found.Faults = []fault.Fault{{Code: fault.Boundary, Certainty: fault.Proved}}
-	_, err = s.AddScoring(history.Scoring{Run: id, Kind: history.Diagnosis}, []history.Scored{{Placed: history.Placed{Attempt: found}}})
-	require.NoError(t, err)
-	right := made
-	right.Verdict, right.Faults = score.Right, nil
-	_, err = s.AddScoring(history.Scoring{Run: id, Kind: history.Rescoring}, []history.Scored{{Placed: history.Placed{Attempt: right}}})
-	require.NoError(t, err)
-
-	shown, err := s.Attempts(id)
-	require.NoError(t, err)
-	require.Equal(t, fault.Boundary, shown[0].Faults[0].Code)
-	light, err := s.Light(id)
-	require.NoError(t, err)
-	require.Equal(t, fault.Boundary, light.Attempts[0].Main())
-	require.Equal(t, "How many?", light.Attempts[0].Wording)
-	require.Equal(t, made.Tries, light.Attempts[0].Tries)
-	all, err := s.List()
-	require.NoError(t, err)
-	require.Equal(t, 1, all[0].Summary.Faults[fault.Boundary], "the stored summary is fresh")
-	_, rescored, has, err := s.LatestRescoring(id)
-	require.NoError(t, err)
-	require.True(t, has)
-	require.Equal(t, score.Right, rescored[0].Verdict)
-	placed, err := s.Placed(id)
-	require.NoError(t, err)
-	require.Equal(t, fault.Unexplained, placed[0].Attempt.Faults[0].Code, "the run does not change")
-	require.NoError(t, s.Remove([]int{id}))
-	all, err = s.List()
-	require.NoError(t, err)
-	require.Empty(t, all)
 }
 
 // TestJoinedShards: a run made of shards remembers what the questions of all of them rested on and are about.

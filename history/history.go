@@ -1,5 +1,5 @@
-// Package history keeps runs in a SQLite file. Every attempt is stored in its own transaction; runs never change once they
-// are finished.
+// Package history keeps runs in a SQLite file, or in a PostgreSQL server for a team. Every attempt is stored in its own transaction; runs
+// never change once they are finished.
 //
 // Errors are of kind trouble.Unreachable where the file cannot be read or written, and say that it is damaged where what it holds cannot be
 // understood; nothing is half written then.
@@ -13,9 +13,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"time"
 
 	"golang.org/x/sys/unix"
@@ -31,16 +34,19 @@ import (
 // Store is an open history. Its methods err with trouble.Unreachable where the file cannot be read or written; what each says of errors is
 // beyond that. A write is done whole or not at all.
 type Store struct {
-	db  *sql.DB
+	db  *database
 	ctx context.Context // of the command that opened it: it ends what is read
 }
 
 // keeping is the context of what is written: an answer that was paid for is kept, also when the command is being ended.
 func (s *Store) keeping() context.Context { return context.WithoutCancel(s.ctx) }
 
-// Open opens a history file, making it when it is missing. Reading it ends with the context. It errs where the file cannot be made, is
-// no history, or is of a newer program.
+// Open opens a history, a file or the DSN of a PostgreSQL server, making it when it is missing. Reading it ends with the context. It errs
+// where it cannot be made, is no history, or is of a newer program.
 func Open(ctx context.Context, path string) (*Store, error) {
+	if OnServer(path) {
+		return openServed(ctx, path)
+	}
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be made: %w", path, err)
 	}
@@ -50,7 +56,7 @@ func Open(ctx context.Context, path string) (*Store, error) {
 	if err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history %s cannot be opened: %w", path, err)
 	}
-	s := &Store{db, ctx}
+	s := &Store{&database{db, &lite}, ctx}
 	if err := s.prepare(); err != nil {
 		err = errors.Join(err, db.Close())
 		if errors.Is(err, errNewer) {
@@ -78,6 +84,9 @@ func hintFor(path string, err error) string {
 // OpenToRead opens a history file that is there, also one in a folder that cannot be written: then it is read as it stands, and writing
 // fails.
 func OpenToRead(ctx context.Context, path string) (*Store, error) {
+	if OnServer(path) {
+		return openServed(ctx, path)
+	}
 	s, err := Open(ctx, path)
 	if err == nil || writable(path) {
 		return s, err
@@ -87,12 +96,12 @@ func OpenToRead(ctx context.Context, path string) (*Store, error) {
 	if failed != nil {
 		return nil, err
 	}
-	s = &Store{db, ctx}
+	s = &Store{&database{db, &lite}, ctx}
 	var has int
-	if failed := db.QueryRowContext(ctx, "PRAGMA user_version").Scan(&has); failed != nil || has != len(forms) {
+	if failed := db.QueryRowContext(ctx, "PRAGMA user_version").Scan(&has); failed != nil || has != len(lite.forms) {
 		return nil, errors.Join(trouble.New(trouble.Unreachable,
 			"the history %s is of another form (%d, this program reads %d), and cannot be brought to it where nothing can be "+
-				"written", path, has, len(forms)), db.Close())
+				"written", path, has, len(lite.forms)), db.Close())
 	}
 	return s, nil
 }
@@ -108,7 +117,7 @@ func (s *Store) Close() error { return s.db.Close() }
 // Begin stores a new run and numbers it, with what its translator is told.
 func (s *Store) Begin(r record.Run, told ...Stored) (int, error) {
 	id := 0
-	err := s.writing(func(tx *sql.Tx) (err error) {
+	err := s.writing(func(tx *writer) (err error) {
 		if err = saveTables(tx, told); err != nil {
 			return err
 		}
@@ -118,17 +127,28 @@ func (s *Store) Begin(r record.Run, told ...Stored) (int, error) {
 	return id, err
 }
 
-func begin(tx *sql.Tx, r record.Run) (int, error) {
+func begin(tx *writer, r record.Run) (int, error) {
 	body, err := json.Marshal(r)
 	if err != nil {
 		return 0, err
 	}
-	result, err := tx.Exec("INSERT INTO run (translator, state, body) VALUES (?, ?, ?)", r.Translator, r.State, string(body))
-	if err != nil {
-		return 0, err
+	if tx.again && r.UID != "" {
+		var known sql.NullInt64
+		if err := tx.QueryRow("SELECT max(id) FROM run WHERE "+tx.kind.uid+" = ?", r.UID).Scan(&known); err != nil || known.Valid {
+			return int(known.Int64), err
+		}
 	}
-	id, err := result.LastInsertId()
-	return int(id), err
+	return tx.numberOf("run", []column{{"translator", r.Translator}, {"state", r.State}, {"body", string(body)}},
+		[]column{{"uid", r.UID}, {"told", toldBy(r)}})
+}
+
+// toldBy are the digests of what a run's translator was told.
+func toldBy(r record.Run) string {
+	digests := map[string]bool{}
+	for _, under := range r.Under {
+		digests[under.Told] = true
+	}
+	return strings.Join(slices.Sorted(maps.Keys(digests)), " ")
 }
 
 // Finish stores a run's end.
@@ -141,7 +161,7 @@ func (s *Store) Finish(r record.Run) error {
 	if err != nil {
 		return err
 	}
-	return s.writing(func(tx *sql.Tx) error {
+	return s.writing(func(tx *writer) error {
 		if _, err := tx.Exec("UPDATE run SET state = ?, body = ? WHERE id = ?", r.State, string(body), r.ID); err != nil {
 			return err
 		}
@@ -152,8 +172,8 @@ func (s *Store) Finish(r record.Run) error {
 // Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that
 // could not be scored, which this one replaces.
 func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error {
-	return s.writing(func(tx *sql.Tx) error {
-		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND json_extract(body, '$.Verdict') = ?", runID,
+	return s.writing(func(tx *writer) error {
+		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND "+tx.kind.verdict+" = ?", runID,
 			place, score.Unscored); err != nil {
 			return err
 		}
@@ -165,35 +185,44 @@ func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error
 	})
 }
 
-// writing does something in a transaction of its own: whole or not at all.
-func (s *Store) writing(do func(tx *sql.Tx) error) error {
-	tx, err := s.db.BeginTx(s.keeping(), nil)
-	if err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
-	if err := do(tx); err != nil {
-		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
-	}
-	if err := tx.Commit(); err != nil {
+// writing does something in a transaction of its own: whole or not at all. It is done again where the connection was dropped.
+func (s *Store) writing(do func(tx *writer) error) error {
+	if err := s.transact(do); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	return nil
 }
 
-func saveTables(tx *sql.Tx, tables []Stored) error {
+func (s *Store) transact(do func(tx *writer) error) error {
+	again := false
+	return s.db.kind.insist(s.keeping(), func() error {
+		tx, err := s.db.BeginTx(s.keeping(), nil)
+		if err != nil {
+			return err
+		}
+		defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to roll back
+		w := &writer{tx, s.db.kind, again}
+		again = true
+		if err := do(w); err != nil {
+			return err
+		}
+		return tx.Commit()
+	})
+}
+
+func saveTables(tx *writer, tables []Stored) error {
 	for _, t := range tables {
 		if t.Digest == "" {
 			continue
 		}
-		if _, err := tx.Exec("INSERT OR IGNORE INTO result (digest, body) VALUES (?, ?)", t.Digest, t.Body); err != nil {
+		if _, err := tx.Exec("INSERT INTO result (digest, body) VALUES (?, ?) ON CONFLICT DO NOTHING", t.Digest, t.Body); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func saveAttempt(tx *sql.Tx, runID, place int, a record.Attempt, tables []Stored) error {
+func saveAttempt(tx *writer, runID, place int, a record.Attempt, tables []Stored) error {
 	if err := saveTables(tx, tables); err != nil {
 		return err
 	}
@@ -201,11 +230,16 @@ func saveAttempt(tx *sql.Tx, runID, place int, a record.Attempt, tables []Stored
 	if err != nil {
 		return err
 	}
-	if _, err = tx.Exec("INSERT INTO attempt (run, place, question, body) VALUES (?, ?, ?, ?)", runID, place, a.Question,
-		string(body)); err != nil {
+	insert, args := tx.kind.insert("attempt", []column{{"run", runID}, {"place", place}, {"question", a.Question}, {"body", string(body)}},
+		[]column{{"verdict", a.Verdict}, {"expected", a.Expected}, {"answer", a.Answer}})
+	if tx.again {
+		insert += " ON CONFLICT DO NOTHING"
+	}
+	if _, err = tx.Exec(insert, args...); err != nil {
 		return err
 	}
-	_, err = tx.Exec("INSERT OR REPLACE INTO light (run, place, form) VALUES (?, ?, ?)", runID, place, lightOf(a))
+	_, err = tx.Exec("INSERT INTO light (run, place, form) VALUES (?, ?, ?) ON CONFLICT (run, place) DO UPDATE SET form = excluded.form",
+		runID, place, lightOf(a))
 	return err
 }
 
@@ -222,8 +256,8 @@ func (s *Store) KeepReply(runID, place int, reply Reply) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.db.ExecContext(s.keeping(), "INSERT OR REPLACE INTO reply (run, place, body) VALUES (?, ?, ?)", runID, place,
-		string(body)); err != nil {
+	if _, err := s.db.ExecContext(s.keeping(), "INSERT INTO reply (run, place, body) VALUES (?, ?, ?) "+
+		"ON CONFLICT (run, place) DO UPDATE SET body = excluded.body", runID, place, string(body)); err != nil {
 		return trouble.New(trouble.Unreachable, "the history cannot be written: %w", err)
 	}
 	return nil

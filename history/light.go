@@ -20,9 +20,12 @@ import (
 // separator stands between the fields of the light form; it is in no field, for it is taken out of wordings.
 const separator = "\x1f"
 
+// unseparated takes what ends a field, and what no database keeps within a text, out of names.
+var unseparated = strings.NewReplacer(separator, " ", "\x00", " ")
+
 // lightOf writes what sums and comparisons need of an attempt, in a form that reads fast: a history holds it for every attempt.
 func lightOf(a record.Attempt) string {
-	return strings.Join([]string{strings.ReplaceAll(a.Question, separator, " "), strings.ReplaceAll(a.Wording, separator, " "),
+	return strings.Join([]string{unseparated.Replace(a.Question), unseparated.Replace(a.Wording),
 		strconv.Itoa(a.Repeat), strconv.Itoa(a.Turn), strings.Join(append([]string{string(a.Verdict)}, a.MissedOn...), " "),
 		codesOf(a.Light().Faults), string(a.Reason), strconv.FormatBool(a.Stance), strconv.FormatFloat(a.Cost, 'g', -1, 64),
 		strconv.FormatInt(a.Tokens, 10),
@@ -242,13 +245,15 @@ func (s *Store) summarise(r record.Run) (sums, error) {
 }
 
 // keep stores what is kept beside a run, in place of what was.
-func (k sums) keep(tx *sql.Tx) error {
+func (k sums) keep(tx *writer) error {
 	if _, err := tx.Exec("UPDATE run SET summary = ? WHERE id = ?", k.summary, k.run.ID); err != nil {
 		return err
 	}
-	if _, err := tx.Exec("INSERT OR REPLACE INTO listing (run, body) VALUES (?, ?)", k.run.ID, k.listed); err != nil {
+	if _, err := tx.Exec("INSERT INTO listing (run, body) VALUES (?, ?) "+
+		"ON CONFLICT (run) DO UPDATE SET body = excluded.body", k.run.ID, k.listed); err != nil {
 		return err
 	}
-	_, err := tx.Exec("INSERT OR REPLACE INTO bundle (run, scoring, body) VALUES (?, ?, ?)", k.run.ID, k.scoring, k.bundle)
+	_, err := tx.Exec("INSERT INTO bundle (run, scoring, body) VALUES (?, ?, ?) "+
+		"ON CONFLICT (run) DO UPDATE SET scoring = excluded.scoring, body = excluded.body", k.run.ID, k.scoring, k.bundle)
 	return err
 }

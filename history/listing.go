@@ -72,7 +72,7 @@ func shortened(r record.Run) listedRun {
 func (s *Store) completeBefore(r record.Run) (int, error) {
 	var id sql.NullInt64
 	base := versus.BaseName(r.Translator)
-	err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE id < ? AND state = ? AND NOT "+cutShort+
+	err := s.db.QueryRowContext(s.ctx, "SELECT max(id) FROM run WHERE id < ? AND "+s.complete()+
 		" AND (translator = ? OR substr(translator, 1, ?) = ?)", r.ID, record.Complete, base, len(base)+1, base+"@").Scan(&id)
 	return int(id.Int64), trouble.As(trouble.Unreachable, err)
 }
@@ -180,7 +180,7 @@ func (s *Store) listed() ([]Listed, error) {
 
 // states reads the numbers and states of all runs, the oldest first, and where each number is. Their bodies are large: an index has both.
 func (s *Store) states() (all []Listed, at map[int]int, err error) {
-	rows, err := s.db.QueryContext(s.ctx, "SELECT id, state FROM run INDEXED BY run_state")
+	rows, err := s.db.QueryContext(s.ctx, s.db.kind.states)
 	if err != nil {
 		return nil, nil, trouble.As(trouble.Unreachable, err)
 	}

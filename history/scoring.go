@@ -44,16 +44,14 @@ func (s *Store) AddScoring(scoring Scoring, scored []Scored) (id int, err error)
 	if err != nil {
 		return 0, err
 	}
-	err = s.writing(func(tx *sql.Tx) error {
-		result, err := tx.Exec("INSERT INTO scoring (run, kind, body) VALUES (?, ?, ?)", scoring.Run, scoring.Kind, string(body))
+	err = s.writing(func(tx *writer) error {
+		if id, err = madeBefore(tx, scoring, body); err != nil || id > 0 {
+			return err
+		}
+		id, err = tx.numberOf("scoring", []column{{"run", scoring.Run}, {"kind", scoring.Kind}, {"body", string(body)}}, nil)
 		if err != nil {
 			return err
 		}
-		made, err := result.LastInsertId()
-		if err != nil {
-			return err
-		}
-		id = int(made)
 		for _, one := range scored {
 			if err := saveScored(tx, id, one); err != nil {
 				return err
@@ -67,7 +65,18 @@ func (s *Store) AddScoring(scoring Scoring, scored []Scored) (id int, err error)
 	return id, s.freshSummary(scoring)
 }
 
-func saveScored(tx *sql.Tx, scoring int, one Scored) error {
+// madeBefore is the number of a judgement that a transaction stored whose end was not heard of; 0 for none.
+func madeBefore(tx *writer, scoring Scoring, body []byte) (int, error) {
+	if !tx.again {
+		return 0, nil
+	}
+	var id sql.NullInt64
+	err := tx.QueryRow("SELECT max(id) FROM scoring WHERE run = ? AND kind = ? AND body = ?", scoring.Run, scoring.Kind,
+		string(body)).Scan(&id)
+	return int(id.Int64), err
+}
+
+func saveScored(tx *writer, scoring int, one Scored) error {
 	if err := saveTables(tx, one.Tables); err != nil {
 		return err
 	}
@@ -75,8 +84,9 @@ func saveScored(tx *sql.Tx, scoring int, one Scored) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec("INSERT INTO scored (scoring, place, body, light) VALUES (?, ?, ?, ?)", scoring, one.Place, string(body),
-		lightOf(one.Attempt))
+	insert, args := tx.kind.insert("scored", []column{{"scoring", scoring}, {"place", one.Place}, {"body", string(body)},
+		{"light", lightOf(one.Attempt)}}, []column{{"expected", one.Attempt.Expected}, {"answer", one.Attempt.Answer}})
+	_, err = tx.Exec(insert, args...)
 	return err
 }
 
@@ -93,7 +103,7 @@ func (s *Store) freshSummary(scoring Scoring) error {
 	if err != nil {
 		return err
 	}
-	return s.writing(func(tx *sql.Tx) error {
+	return s.writing(func(tx *writer) error {
 		var isFinished bool // a run under way has no summary yet
 		err := tx.QueryRow("SELECT summary IS NOT NULL FROM run WHERE id = ?", r.ID).Scan(&isFinished)
 		if err != nil || !isFinished {
@@ -175,7 +185,7 @@ func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	}
 	rows, err := s.db.QueryContext(s.ctx,
 		`SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
-		WHERE a.run = ? AND a.place IN (SELECT value FROM json_each(?)) ORDER BY a.place`, diagnosed, runID, string(body))
+		WHERE a.run = ? AND a.place IN (`+s.db.kind.places+`) ORDER BY a.place`, diagnosed, runID, string(body))
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
@@ -202,11 +212,11 @@ func (s *Store) whole(runID, scoring int) ([]Placed, error) {
 
 // Mark names a run. A name that another run has moves to this one; that run's number is given, 0 for none.
 func (s *Store) Mark(runID int, name string) (before int, err error) {
-	err = s.writing(func(tx *sql.Tx) error {
+	err = s.writing(func(tx *writer) error {
 		if err := tx.QueryRow("SELECT run FROM mark WHERE name = ?", name).Scan(&before); err != nil && !errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
-		_, err := tx.Exec("INSERT OR REPLACE INTO mark (name, run) VALUES (?, ?)", name, runID)
+		_, err := tx.Exec("INSERT INTO mark (name, run) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET run = excluded.run", name, runID)
 		return err
 	})
 	return before, err
@@ -236,7 +246,7 @@ func (s *Store) Marks() (map[int][]string, error) {
 
 // Remove removes runs with everything that belongs to them alone, and gives the space back.
 func (s *Store) Remove(ids []int) error {
-	err := s.writing(func(tx *sql.Tx) error {
+	err := s.writing(func(tx *writer) error {
 		for _, id := range ids {
 			for _, statement := range []string{"DELETE FROM scored WHERE scoring IN (SELECT id FROM scoring WHERE run = ?)",
 				"DELETE FROM scoring WHERE run = ?",
@@ -248,15 +258,11 @@ func (s *Store) Remove(ids []int) error {
 				}
 			}
 		}
-		_, err := tx.Exec(`DELETE FROM result WHERE digest NOT IN (
-			SELECT json_extract(body, '$.Expected') FROM attempt UNION SELECT json_extract(body, '$.Answer') FROM attempt
-			UNION SELECT json_extract(body, '$.Expected') FROM scored UNION SELECT json_extract(body, '$.Answer') FROM scored
-			UNION SELECT json_extract(under.value, '$.told') FROM run, json_each(run.body, '$.under') AS under)`)
+		_, err := tx.Exec("DELETE FROM result WHERE digest NOT IN (" + tx.kind.used + ")")
 		return err
 	})
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(s.keeping(), "VACUUM")
-	return trouble.As(trouble.Unreachable, err)
+	return s.compact()
 }

@@ -105,6 +105,7 @@ func lines(runs []Listed) []Line {
 // removedForm is the JSON form of what tidying removes.
 type removedForm struct {
 	Removed []int `json:"removed"`
+	Purged  []int `json:"purged"` // whose verdicts stay
 	Kept    int   `json:"kept"`
 	DryRun  bool  `json:"dry_run"`
 }
@@ -149,19 +150,31 @@ func (l Listed) regressed() Cell {
 
 // RunsTidied shows which runs are removed.
 func RunsTidied(removed []Listed, kept int, dryRun bool) Screen {
-	form := removedForm{Removed: []int{}, Kept: kept, DryRun: dryRun}
-	for _, l := range removed {
-		form.Removed = append(form.Removed, l.Run.ID)
+	return tidied(removed, "removed", removedForm{Removed: numbersOf(removed), Purged: []int{}, Kept: kept, DryRun: dryRun})
+}
+
+// RunsPurged shows of which runs the replies and values are purged; kept is how many are left as they are.
+func RunsPurged(purged []Listed, kept int, dryRun bool) Screen {
+	return tidied(purged, "purged", removedForm{Removed: []int{}, Purged: numbersOf(purged), Kept: kept, DryRun: dryRun})
+}
+
+func numbersOf(runs []Listed) []int {
+	out := make([]int, len(runs))
+	for i, l := range runs {
+		out[i] = l.Run.ID
 	}
-	g := gridOf(removed, append(runColumns()[:3], declare(Column{Name: "state"}, func(l Listed) Cell { return text(string(l.Run.State)) }),
+	return out
+}
+
+func tidied(runs []Listed, words string, form removedForm) Screen {
+	g := gridOf(runs, append(runColumns()[:3], declare(Column{Name: "state"}, func(l Listed) Cell { return text(string(l.Run.State)) }),
 		declare(Column{Name: "asks", Right: true}, func(l Listed) Cell { return count(l.Summary.AttemptsTotal) }))...)
 	g.Main = true
-	words := "removed"
-	if dryRun {
-		words = "would be removed"
+	if form.DryRun {
+		words = "would be " + words
 	}
 	screen := Screen{Data: form, Headline: []Text{{Tone: Strong,
-		Text: fmt.Sprintf("%s %s, %d stay.", plural(len(removed), "run", "runs"), words, kept)}}}
+		Text: fmt.Sprintf("%s %s, %d stay.", plural(len(runs), "run", "runs"), words, form.Kept)}}}
 	if len(g.Rows) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -3,7 +3,6 @@ package workspace
 import (
 	"fmt"
 	"strconv"
-	"strings"
 	"time"
 
 	"tovrel/core/briefing"
@@ -49,7 +48,7 @@ func parse(text []byte) (*Workspace, source.Problems) {
 	w := &Workspace{Limits: engine.DefaultLimits(),
 		Run: RunSettings{Parallel: 8, Timeout: time.Minute, Repeats: 1, Brief: briefing.Full, Diagnose: defaultDiagnosis,
 			TellAtMost: briefing.DefaultMost},
-		History: ".tovrel/history.db"}
+		History: defaultHistory}
 	r, root := yamldoc.Read(ConfigName, text, text, 0)
 	c := &config{r, w}
 	if len(r.Problems) > 0 {
@@ -63,11 +62,7 @@ func parse(text []byte) (*Workspace, source.Problems) {
 	c.datasets(fields["datasets"])
 	c.translators(fields["translators"])
 	c.gate(fields["gate"])
-	if n := fields["history"]; n != nil {
-		if w.History = c.Text(n, "history"); strings.Contains(w.History, "://") {
-			c.Report(n, "not-yet", "history: a database is not built yet", "name a file for now")
-		}
-	}
+	c.history(fields["history"])
 	r.Problems.Sort()
 	return w, r.Problems
 }

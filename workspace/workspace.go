@@ -37,6 +37,8 @@ type Workspace struct {
 	Limits      engine.Limits
 	Gate        versus.Gate
 	History     string // path of the history
+	// HistoryVariable is the environment variable that names the history instead; "" for none.
+	HistoryVariable string
 }
 
 // Dataset is a named group of sample tables.

@@ -55,6 +55,8 @@ type Run struct {
 	Models       []string `json:"models,omitempty"`
 	InputTokens  int64    `json:"input_tokens,omitempty"`
 	OutputTokens int64    `json:"output_tokens,omitempty"`
+	// when its replies and values were removed from the history; nil where they are there
+	Purged *time.Time `json:"purged,omitempty"`
 }
 
 // Options narrow and multiply what a run asks.
