@@ -1,6 +1,7 @@
 package attempt
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -113,9 +114,9 @@ func (w *running) ask(ctx context.Context, t *task) (replied, error) {
 	thread := t.thread(w.plan.Thread)
 	question, turn := t.wording, t.turn
 	for {
-		if !w.purse.reserve(ctx) {
-			if ctx.Err() != nil {
-				return out, ctx.Err()
+		if has, err := w.purse.Reserve(ctx); !has || err != nil {
+			if err = cmp.Or(ctx.Err(), err); err != nil {
+				return out, err
 			}
 			out.refused = true
 			return out, nil
@@ -123,7 +124,9 @@ func (w *running) ask(ctx context.Context, t *task) (replied, error) {
 		answered, err := w.plan.Asker.Ask(ctx, w.request(t, thread, turn, question))
 		usage := answered.Reply.Usage
 		cost := Budget{usage.Cost, usage.InputTokens + usage.OutputTokens}
-		w.purse.settle(cost)
+		if err := w.purse.Settle(cost); err != nil {
+			return out, err
+		}
 		out.add(answered, cost, len(out.earlier))
 		var f *translator.Failure
 		if err != nil && !errors.As(err, &f) {

@@ -11,9 +11,20 @@ type Budget struct {
 	Tokens int64
 }
 
-func (b Budget) none() bool { return b.Money <= 0 && b.Tokens <= 0 }
+// None tells a budget that bounds nothing.
+func (b Budget) None() bool { return b.Money <= 0 && b.Tokens <= 0 }
 
-// purse keeps a budget. Each ask in flight is reckoned at the largest cost seen so far, so that a run overshoots by no more than
+// Purse keeps the budget of a run.
+type Purse interface {
+	// Reserve waits until one more ask is within the budget; false when it never will be, or the context has ended.
+	Reserve(ctx context.Context) (bool, error)
+	// Settle books what a reserved ask cost.
+	Settle(cost Budget) error
+	// Wake has those that wait look at their context again.
+	Wake()
+}
+
+// purse keeps a budget of one machine. Each ask in flight is reckoned at the largest cost seen so far, so that a run overshoots by no more than
 // the asks that were in flight before any cost was known.
 type purse struct {
 	budget  Budget
@@ -30,38 +41,41 @@ func newPurse(b Budget, spent Budget) *purse {
 	return p
 }
 
-// reserve waits until one more ask is within the budget; false when it never will be, or the context has ended.
-func (p *purse) reserve(ctx context.Context) bool {
-	if p.budget.none() {
-		return true
+// Reserve waits as Purse says. It never errs.
+func (p *purse) Reserve(ctx context.Context) (bool, error) {
+	if p.budget.None() {
+		return true, nil
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	for {
 		if ctx.Err() != nil || !p.fits(1) {
-			return false
+			return false, nil
 		}
 		if p.fits(p.flying + 1) {
 			p.flying++
-			return true
+			return true, nil
 		}
 		p.settled.Wait() // until one in flight turns out cheaper than it was reckoned
 	}
 }
 
 // fits tells whether a number of further asks at the largest cost seen stay within the budget. What is spent already does not.
-func (p *purse) fits(asks int) bool {
+func (p *purse) fits(asks int) bool { return p.budget.Fits(p.spent, p.largest, asks) }
+
+// Fits tells whether so many further asks, at the largest cost that was seen, stay within a budget of which something is spent.
+func (b Budget) Fits(spent, largest Budget, asks int) bool {
 	n := float64(asks)
-	if p.budget.Money > 0 && (p.spent.Money >= p.budget.Money || p.spent.Money+n*p.largest.Money > p.budget.Money+1e-12) {
+	if b.Money > 0 && (spent.Money >= b.Money || spent.Money+n*largest.Money > b.Money+1e-12) {
 		return false
 	}
-	return p.budget.Tokens <= 0 || p.spent.Tokens < p.budget.Tokens && p.spent.Tokens+int64(asks)*p.largest.Tokens <= p.budget.Tokens
+	return b.Tokens <= 0 || spent.Tokens < b.Tokens && spent.Tokens+int64(asks)*largest.Tokens <= b.Tokens
 }
 
-// settle books what a reserved ask cost.
-func (p *purse) settle(cost Budget) {
-	if p.budget.none() {
-		return
+// Settle books as Purse says. It never errs.
+func (p *purse) Settle(cost Budget) error {
+	if p.budget.None() {
+		return nil
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -70,10 +84,11 @@ func (p *purse) settle(cost Budget) {
 	p.spent.Tokens += cost.Tokens
 	p.largest.Money, p.largest.Tokens = max(p.largest.Money, cost.Money), max(p.largest.Tokens, cost.Tokens)
 	p.settled.Broadcast()
+	return nil
 }
 
-// wake has those that wait look at their context again.
-func (p *purse) wake() {
+// Wake has those that wait look at their context again.
+func (p *purse) Wake() {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	p.settled.Broadcast()

@@ -36,7 +36,7 @@ func TestPurse(t *testing.T) {
 		for range at {
 			wg.Go(func() {
 				for {
-					if !p.reserve(context.Background()) {
+					if !reserved(context.Background(), p) {
 						mu.Lock()
 						refused++
 						mu.Unlock()
@@ -46,8 +46,8 @@ func TestPurse(t *testing.T) {
 					asked++
 					enough := asked > 50
 					mu.Unlock()
-					p.settle(Budget{float64(costly), int64(10 * costly)})
-					if budget.none() && enough {
+					require.NoError(t, p.Settle(Budget{float64(costly), int64(10 * costly)}))
+					if budget.None() && enough {
 						return
 					}
 				}
@@ -60,7 +60,7 @@ func TestPurse(t *testing.T) {
 		case <-time.After(10 * time.Second):
 			require.FailNow(t, "the purse waits for ever", "%+v", budget)
 		}
-		if budget.none() {
+		if budget.None() {
 			require.Zero(t, refused)
 			continue
 		}
@@ -82,19 +82,19 @@ func TestPurse(t *testing.T) {
 // TestPurseListens: what waits for money ends with the context.
 func TestPurseListens(t *testing.T) {
 	p := newPurse(Budget{Money: 10}, Budget{})
-	require.True(t, p.reserve(context.Background()))
-	p.settle(Budget{Money: 4})
-	require.True(t, p.reserve(context.Background())) // in flight
+	require.True(t, reserved(context.Background(), p))
+	require.NoError(t, p.Settle(Budget{Money: 4}))
+	require.True(t, reserved(context.Background(), p)) // in flight
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan bool)
-	go func() { ended <- p.reserve(ctx) }()
+	go func() { ended <- reserved(ctx, p) }()
 	select {
 	case <-ended:
 		require.FailNow(t, "two of 4 do not fit into the 6 that are left, but may when the first turns out cheaper")
 	case <-time.After(20 * time.Millisecond):
 	}
 	cancel()
-	p.wake()
+	p.Wake()
 	require.False(t, <-ended)
 }
 
@@ -109,4 +109,10 @@ func TestBudgetOfARun(t *testing.T) {
 	require.Equal(t, record.Stopped, r.State)
 	require.Equal(t, []score.Verdict{score.Right, score.Right, score.Unscored, score.Unscored}, verdicts(attempts))
 	require.Equal(t, fault.ReasonOverBudget, attempts[3].Reason)
+}
+
+// reserved tells whether one more ask is within a purse's budget; a purse of one machine never errs.
+func reserved(ctx context.Context, p *purse) bool {
+	has, err := p.Reserve(ctx)
+	return has && err == nil
 }

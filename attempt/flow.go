@@ -33,7 +33,7 @@ func (w *running) flow(ctx context.Context, open []*task) (stopped bool, err err
 		case <-ended:
 		}
 		q.stop()
-		w.purse.wake()
+		w.purse.Wake()
 	}()
 	answers, results := make(chan answer, w.plan.Parallel), make(chan finished, w.plan.Judges)
 	stage(g, w.plan.Parallel, func() { close(answers) }, func() error { return w.askAll(ctx, q, answers, results) })

@@ -40,6 +40,8 @@ type Plan struct {
 	Diagnose   diagnose.Budget  // of one wrong answer; no runs for none
 	Patience   time.Duration    // how long judging one attempt may take, its queries included; 0 for no bound
 	Stop       <-chan struct{}  // closed when nothing new is to be asked; what is in flight is finished
+	Purse      Purse            // of the machines that make a run together; nil for Budget's own
+	ended      bool             // nothing is asked any more
 }
 
 // Thread says whose replies follow-ups are asked with.

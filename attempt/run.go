@@ -26,7 +26,7 @@ type running struct {
 	plan    Plan
 	store   Store
 	run     record.Run
-	purse   *purse
+	purse   Purse
 	replies map[int]history.Reply // stored, not yet judged
 	report  func(Event)
 	total   int
@@ -38,16 +38,22 @@ type running struct {
 // what a translator or a query does is in the attempts.
 func Run(ctx context.Context, p Plan, store Store, report func(Event)) (record.Run, []record.Attempt, error) {
 	all := tasks(p)
+	r, err := begin(p, store, all)
+	if err != nil {
+		return r, nil, err
+	}
+	return carryOut(ctx, p, store, report, Earlier{Run: r}, all)
+}
+
+// begin stores a new run.
+func begin(p Plan, store Store, all []*task) (record.Run, error) {
 	r := record.Run{Translator: p.Translator, State: record.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
 		Options: p.Options, Settings: p.Settings, Protocol: p.Protocol}
 	remember(&r, p, all)
 	told := under(&r, p)
-	id, err := store.Begin(r, told...)
-	if err != nil {
-		return r, nil, err
-	}
-	r.ID = id
-	return carryOut(ctx, p, store, report, Earlier{Run: r}, all)
+	var err error
+	r.ID, err = store.Begin(r, told...)
+	return r, err
 }
 
 // Resume goes on with a run: what was answered is not asked again, what was not, or could not be reached, is. What the run did not plan is
@@ -83,7 +89,10 @@ func carryOut(ctx context.Context, p Plan, store Store, report func(Event), e Ea
 	w := &running{plan: p, store: store, run: e.Run, report: report, total: len(all), replies: map[int]history.Reply{},
 		made: map[int]record.Attempt{}}
 	open := w.settleEarlier(e, all)
-	stopped, err := w.flow(ctx, open)
+	stopped, err := len(open) > 0, error(nil)
+	if !p.ended {
+		stopped, err = w.flow(ctx, open)
+	}
 	r := w.run
 	r.Duration += time.Since(start).Round(time.Millisecond)
 	switch {

@@ -21,6 +21,7 @@ type Earlier struct {
 	Run      record.Run
 	Attempts []history.Placed
 	Replies  []history.Reply
+	Final    bool // what was not answered is not asked again
 }
 
 // settleEarlier gives tasks their places in the store and takes over what an earlier start of the run has; it gives the tasks
@@ -33,7 +34,7 @@ func (w *running) settleEarlier(e Earlier, all []*task) []*task {
 	for _, p := range e.Attempts {
 		k := Key(p.Attempt)
 		places[k], next = p.Place, max(next, p.Place+1)
-		if again(p.Attempt) {
+		if !e.Final && again(p.Attempt) {
 			continue
 		}
 		kept[k] = p.Attempt

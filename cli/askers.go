@@ -20,6 +20,11 @@ import (
 
 // newAsker makes a translator's asker: its transport, with secrets masked and within its limits.
 func newAsker(w *workspace.Workspace, t *workspace.Translator) (translator.Asker, error) {
+	return newAskerAt(w, t, nil)
+}
+
+// newAskerAt is newAsker with the pace of all machines that ask together; nil for this one's own.
+func newAskerAt(w *workspace.Workspace, t *workspace.Translator, pace translator.Pace) (translator.Asker, error) {
 	s := &secrets{at: t}
 	asker, err := transport(w, t, s)
 	if err == nil {
@@ -28,7 +33,7 @@ func newAsker(w *workspace.Workspace, t *workspace.Translator) (translator.Asker
 	if err != nil {
 		return nil, err
 	}
-	limits := translator.Limits{Rate: t.Rate, Retries: t.Retries, Price: translator.Price(t.Price)}
+	limits := translator.Limits{Rate: t.Rate, Retries: t.Retries, Price: translator.Price(t.Price), Pace: pace}
 	return translator.Limit(translator.Mask(asker, s.found), limits), nil
 }
 

@@ -148,7 +148,7 @@ func newRootCmd(a *app) *cobra.Command {
 	flags.BoolVar(&a.noColor, "no-color", false, "no colours (also NO_COLOR)")
 	root.SetFlagErrorFunc(flagError)
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions(render.Formats(), cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newShowCmd(a), newWhyCmd(a),
+	root.AddCommand(newDemoCmd(a), newDataCmd(a), newSetCmd(a), newAskCmd(a), newRunCmd(a), newWorkCmd(a), newShowCmd(a), newWhyCmd(a),
 		newCompareCmd(a), newTryCmd(a), newRescoreCmd(a), newGateCmd(a), newMarkCmd(a), newReportCmd(a), newAcceptCmd(a), newMatchCmd(a),
 		newHistoryCmd(a), newReviewCmd(a), newHarvestCmd(a), newStandInCmd(a), newInitCmd(a), newSchemaCmd(a), newVersionCmd(a),
 		newWorkerCmd(a))

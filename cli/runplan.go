@@ -65,17 +65,25 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
-	return a.runAll(ctx, w, translators, plan, store)
+	make := a.runOne
+	if o.team {
+		make = a.runTogether
+	}
+	return a.runAll(ctx, w, translators, plan, store, make)
 }
+
+// making makes one translator's run, or goes on with one.
+type making func(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan, store *history.Store,
+	earlier *attempt.Earlier) (record.Run, []record.Attempt, error)
 
 // runAll makes the runs one after the other, and shows what they came to.
 func (a *app) runAll(ctx context.Context, w *workspace.Workspace, translators []*workspace.Translator, plan attempt.Plan,
-	store *history.Store) error {
+	store *history.Store, make making) error {
 	var summaries []record.Summary
 	var all []record.Attempt
 	reached := false
 	for _, t := range translators {
-		r, attempts, err := a.runOne(ctx, w, t, plan, store, nil)
+		r, attempts, err := make(ctx, w, t, plan, store, nil)
 		if err != nil {
 			return err
 		}
@@ -288,22 +296,29 @@ func (a *app) runOne(ctx context.Context, w *workspace.Workspace, t *workspace.T
 	return a.runWith(ctx, w, t, asker, plan, store, earlier)
 }
 
-// runWith makes a translator's run with its asker, which is closed in the end, or goes on with one.
-func (a *app) runWith(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, asker translator.Asker, plan attempt.Plan,
-	store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
-	plan.Translator, plan.Asker, plan.Parallel, plan.Dialect, plan.Thread, plan.Score = t.Name, asker, t.Parallel, t.Dialect,
-		attempt.Thread(t.Thread), t.Score
-	plan.Protocol = t.Protocol
+// planOf is a plan with what is the translator's.
+func (a *app) planOf(w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan) (attempt.Plan, error) {
+	plan.Translator, plan.Parallel, plan.Dialect, plan.Thread, plan.Score, plan.Protocol = t.Name, t.Parallel, t.Dialect,
+		attempt.Thread(t.Thread), t.Score, t.Protocol
 	kept, broken, err := w.Decisions()
 	if err != nil {
-		return record.Run{}, nil, errors.Join(err, asker.Close())
+		return plan, err
 	}
 	for _, p := range broken {
 		a.say("%s; the other decisions count", p.Error())
 	}
-	plan.Decisions = kept
-	plan.Settings = settingsDigest(t)
-	plan.KeepReply = t.Kind != "recorded"
+	plan.Decisions, plan.Settings, plan.KeepReply = kept, settingsDigest(t), t.Kind != "recorded"
+	return plan, nil
+}
+
+// runWith makes a translator's run with its asker, which is closed in the end, or goes on with one.
+func (a *app) runWith(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, asker translator.Asker, plan attempt.Plan,
+	store *history.Store, earlier *attempt.Earlier) (record.Run, []record.Attempt, error) {
+	plan, err := a.planOf(w, t, plan)
+	if err != nil {
+		return record.Run{}, nil, errors.Join(err, asker.Close())
+	}
+	plan.Asker = asker
 	a.signals.graceful.Store(true)
 	defer a.signals.graceful.Store(false)
 	bar := a.progress(t.Name)
@@ -386,7 +401,11 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 		return err
 	}
 	a.saySince(r, attempt.SinceOf(r, plan))
-	r, attempts, err := a.runOne(ctx, w, t, plan, store, &earlier)
+	make := a.runOne
+	if o.team {
+		make = a.runTogether
+	}
+	r, attempts, err := make(ctx, w, t, plan, store, &earlier)
 	if err != nil {
 		return err
 	}

@@ -172,7 +172,17 @@ func (s *Store) Finish(r record.Run) error {
 // Save stores an attempt, at its place in the run's plan, with its tables. What is there already is refused, but for an attempt that
 // could not be scored, which this one replaces.
 func (s *Store) Save(runID, place int, a record.Attempt, tables ...Stored) error {
+	return s.save(runID, place, a, tables, false)
+}
+
+// SaveFirst is Save of one of several machines: what is there already stays, and is no error.
+func (s *Store) SaveFirst(runID, place int, a record.Attempt, tables ...Stored) error {
+	return s.save(runID, place, a, tables, true)
+}
+
+func (s *Store) save(runID, place int, a record.Attempt, tables []Stored, first bool) error {
 	return s.writing(func(tx *writer) error {
+		tx.again = tx.again || first
 		if _, err := tx.Exec("DELETE FROM attempt WHERE run = ? AND place = ? AND "+tx.kind.verdict+" = ?", runID,
 			place, score.Unscored); err != nil {
 			return err
@@ -235,7 +245,11 @@ func saveAttempt(tx *writer, runID, place int, a record.Attempt, tables []Stored
 	if tx.again {
 		insert += " ON CONFLICT DO NOTHING"
 	}
-	if _, err = tx.Exec(insert, args...); err != nil {
+	done, err := tx.Exec(insert, args...)
+	if err != nil {
+		return err
+	}
+	if n, err := done.RowsAffected(); err != nil || n == 0 { // it was there
 		return err
 	}
 	_, err = tx.Exec("INSERT INTO light (run, place, form) VALUES (?, ?, ?) ON CONFLICT (run, place) DO UPDATE SET form = excluded.form",
@@ -263,6 +277,24 @@ func (s *Store) KeepReply(runID, place int, reply Reply) error {
 	return nil
 }
 
+// PlacesOf are the places of a run that have an attempt.
+func (s *Store) PlacesOf(runID int) ([]int, error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT place FROM attempt WHERE run = ? ORDER BY place", runID)
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	defer rows.Close() //nolint:errcheck // rows.Err tells
+	var places []int
+	for rows.Next() {
+		var place int
+		if err := rows.Scan(&place); err != nil {
+			return nil, trouble.As(trouble.Unreachable, err)
+		}
+		places = append(places, place)
+	}
+	return places, trouble.As(trouble.Unreachable, rows.Err())
+}
+
 // Replies reads the answers of a run that are not judged yet.
 func (s *Store) Replies(runID int) ([]Reply, error) {
 	rows, err := s.db.QueryContext(s.ctx, "SELECT body FROM reply WHERE run = ? ORDER BY place", runID)
@@ -270,6 +302,32 @@ func (s *Store) Replies(runID int) ([]Reply, error) {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}
 	return collect[Reply](rows)
+}
+
+// RepliesAt reads the answers at some places of a run that are not judged yet.
+func (s *Store) RepliesAt(runID int, places []int) ([]Reply, error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT body FROM reply WHERE run = ? AND place IN ("+s.db.kind.places+") ORDER BY place", runID,
+		listOf(places))
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collect[Reply](rows)
+}
+
+// PlacedAt reads the attempts at some places of a run, as they were judged when it was made.
+func (s *Store) PlacedAt(runID int, places []int) ([]Placed, error) {
+	rows, err := s.db.QueryContext(s.ctx, "SELECT place, body FROM attempt WHERE run = ? AND place IN ("+s.db.kind.places+
+		") ORDER BY place", runID, listOf(places))
+	if err != nil {
+		return nil, trouble.As(trouble.Unreachable, err)
+	}
+	return collectPlaced(rows)
+}
+
+// listOf is a list of places as queries take it.
+func listOf(places []int) string {
+	body, _ := json.Marshal(append([]int{}, places...)) // numbers always encode
+	return string(body)
 }
 
 // Placed is an attempt with its place in the store.

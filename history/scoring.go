@@ -179,13 +179,9 @@ func (s *Store) AttemptsAt(runID int, places []int) ([]Placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	body, err := json.Marshal(places)
-	if err != nil {
-		return nil, err
-	}
 	rows, err := s.db.QueryContext(s.ctx,
 		`SELECT a.place, coalesce(s.body, a.body) FROM attempt a LEFT JOIN scored s ON s.scoring = ? AND s.place = a.place
-		WHERE a.run = ? AND a.place IN (`+s.db.kind.places+`) ORDER BY a.place`, diagnosed, runID, string(body))
+		WHERE a.run = ? AND a.place IN (`+s.db.kind.places+`) ORDER BY a.place`, diagnosed, runID, listOf(places))
 	if err != nil {
 		return nil, trouble.As(trouble.Unreachable, err)
 	}

@@ -15,6 +15,13 @@ type Limits struct {
 	Retries int     // further tries after one that could not get through
 	Price   Price
 	First   time.Duration // the wait before the second try; later ones wait longer, each with some chance in it
+	Pace    Pace          // of the machines that ask together; nil for Rate's own
+}
+
+// Pace spaces asks out.
+type Pace interface {
+	// Wait waits for the turn of one ask. It errs where the context ends before.
+	Wait(ctx context.Context) error
 }
 
 // Price is what tokens cost, per million.
@@ -38,7 +45,9 @@ const longestWait = 60 * time.Second
 // service asks, else exponentially longer with jitter), records every try, and prices the usage.
 func Limit(a Asker, l Limits) Asker {
 	out := &limited{asker: a, limits: l}
-	if l.Rate > 0 {
+	if l.Pace != nil {
+		out.limiter = l.Pace
+	} else if l.Rate > 0 {
 		out.limiter = rate.NewLimiter(rate.Limit(l.Rate), 1)
 	}
 	return out
@@ -47,7 +56,7 @@ func Limit(a Asker, l Limits) Asker {
 type limited struct {
 	asker   Asker
 	limits  Limits
-	limiter *rate.Limiter
+	limiter Pace
 }
 
 func (l *limited) Close() error { return l.asker.Close() }

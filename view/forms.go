@@ -29,6 +29,7 @@ func Forms() map[string]reflect.Type {
 		"ask":           reflect.TypeFor[askedForm](),
 		"dry-run":       reflect.TypeFor[dryRunForm](),
 		"history":       reflect.TypeFor[historyForm](),
+		"work":          reflect.TypeFor[workedForm](),
 		"history-drift": reflect.TypeFor[driftsForm](),
 		"data-list":     reflect.TypeFor[datasetsForm](),
 		"data-inspect":  reflect.TypeFor[findingsForm](),
