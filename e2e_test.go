@@ -38,7 +38,7 @@ func TestScripts(t *testing.T) {
 			}
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
-			if script := filepath.Base(env.WorkDir); slices.Contains([]string{"script-servers", "script-live", "script-history"}, script) {
+			if script := filepath.Base(env.WorkDir); slices.Contains([]string{"script-servers", "script-live", "script-history", "script-team"}, script) {
 				env.Defer(servertest.Alone())
 			}
 			if strings.HasSuffix(env.WorkDir, "script-demo") {

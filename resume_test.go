@@ -23,6 +23,7 @@ type service struct {
 	mu    sync.Mutex
 	asked map[string]int
 	delay time.Duration
+	cost  float64 // of each ask
 }
 
 // count is how many questions were asked.
@@ -43,7 +44,8 @@ func (s *service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	s.mu.Lock()
 	s.asked[request.ID+" "+request.Question]++
 	s.mu.Unlock()
-	_, _ = fmt.Fprintf(w, `{"query": "SELECT 1 AS n", "explanation": "asked with %s"}`, r.Header.Get("X-Api-Key"))
+	_, _ = fmt.Fprintf(w, `{"query": "SELECT 1 AS n", "explanation": "asked with %s", "usage": {"cost": %g}}`, r.Header.Get("X-Api-Key"),
+		s.cost)
 }
 
 // manyQuestions is a golden set of n questions.

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -120,13 +119,11 @@ func (s *shift) until(ctx context.Context) error {
 	idle, last := time.Now(), int64(0)
 	for {
 		offers, err := s.desk.Offers(ctx)
-		if err != nil && !history.Dropped(errors.Unwrap(err)) {
+		if err != nil {
 			return err
 		}
-		if err == nil {
-			s.sort(ctx, offers)
-		}
-		if made := s.made(); made != last || err != nil || s.isBusy() {
+		s.sort(ctx, offers)
+		if made := s.made(); made != last || s.isBusy() {
 			idle, last = time.Now(), made
 		}
 		if s.o.untilIdle > 0 && time.Since(idle) >= s.o.untilIdle {

@@ -13,6 +13,7 @@ import (
 	"os"
 	"time"
 
+	"github.com/cenkalti/backoff/v5"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -110,24 +111,27 @@ func queueOf(run int) string { return fmt.Sprintf("run_%d", run) }
 
 // Post lays the parts of a run out, with its budget: from then on workers take them.
 func (d *Desk) Post(ctx context.Context, o Offer, parts []attempt.Part, spent attempt.Budget) error {
-	run, budget := o.Run, o.Budget
 	client, err := river.NewClient(riverpgxv5.New(d.pool), &river.Config{Schema: d.schema, Logger: silent})
 	if err != nil {
 		return err
 	}
 	jobs := make([]river.InsertManyParams, len(parts))
 	for i, p := range parts {
-		jobs[i] = river.InsertManyParams{Args: partArgs{run, p}, InsertOpts: &river.InsertOpts{Queue: queueOf(run), MaxAttempts: tries}}
+		jobs[i] = river.InsertManyParams{Args: partArgs{o.Run, p}, InsertOpts: &river.InsertOpts{Queue: queueOf(o.Run), MaxAttempts: tries}}
 	}
-	err = pgx.BeginFunc(ctx, d.pool, func(tx pgx.Tx) error {
+	return d.insist(ctx, func() error { return d.post(ctx, client, o, jobs, spent) })
+}
+
+func (d *Desk) post(ctx context.Context, client *river.Client[pgx.Tx], o Offer, jobs []river.InsertManyParams, spent attempt.Budget) error {
+	return pgx.BeginFunc(ctx, d.pool, func(tx pgx.Tx) error {
 		for _, statement := range []string{"DELETE FROM river_job WHERE queue = $1", "DELETE FROM flight WHERE queue = $1"} {
-			if _, err := tx.Exec(ctx, statement, queueOf(run)); err != nil {
+			if _, err := tx.Exec(ctx, statement, queueOf(o.Run)); err != nil {
 				return err
 			}
 		}
 		if _, err := tx.Exec(ctx, `INSERT INTO offer (run, money, tokens, spent_money, spent_tokens, diagnose)
 			VALUES ($1, $2, $3, $4, $5, $6) ON CONFLICT (run) DO UPDATE SET money = $2, tokens = $3, spent_money = $4, spent_tokens = $5,
-			diagnose = $6`, run, budget.Money, budget.Tokens, spent.Money, spent.Tokens, o.Diagnose); err != nil {
+			diagnose = $6`, o.Run, o.Budget.Money, o.Budget.Tokens, spent.Money, spent.Tokens, o.Diagnose); err != nil {
 			return err
 		}
 		if len(jobs) == 0 {
@@ -136,27 +140,19 @@ func (d *Desk) Post(ctx context.Context, o Offer, parts []attempt.Part, spent at
 		_, err := client.InsertManyFastTx(ctx, tx, jobs)
 		return err
 	})
-	if err != nil {
-		return unreachable(err)
-	}
-	return nil
 }
 
 // Withdraw takes back what nobody has taken yet.
 func (d *Desk) Withdraw(ctx context.Context, run int) error {
-	_, err := d.pool.Exec(ctx, "DELETE FROM river_job WHERE queue = $1 AND state <> $2", queueOf(run), rivertype.JobStateRunning)
-	if err != nil {
-		return unreachable(err)
-	}
-	return nil
+	return d.exec(ctx, "DELETE FROM river_job WHERE queue = $1 AND state <> $2", queueOf(run), rivertype.JobStateRunning)
 }
 
 // Done takes a run's work off the desk, finished or not.
 func (d *Desk) Done(ctx context.Context, run int) error {
 	for _, statement := range []string{"DELETE FROM offer WHERE run = $1::bigint", "DELETE FROM river_job WHERE queue = 'run_' || $1::bigint",
 		"DELETE FROM flight WHERE queue = 'run_' || $1::bigint"} {
-		if _, err := d.pool.Exec(ctx, statement, run); err != nil {
-			return unreachable(err)
+		if err := d.exec(ctx, statement, run); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -164,18 +160,17 @@ func (d *Desk) Done(ctx context.Context, run int) error {
 
 // Offers are the runs whose parts lie on the desk.
 func (d *Desk) Offers(ctx context.Context) ([]Offer, error) {
-	rows, err := d.pool.Query(ctx, "SELECT run, money, tokens, diagnose FROM offer ORDER BY run")
-	if err != nil {
-		return nil, unreachable(err)
-	}
-	offers, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (o Offer, err error) {
-		err = row.Scan(&o.Run, &o.Budget.Money, &o.Budget.Tokens, &o.Diagnose)
-		return o, err
+	var offers []Offer
+	err := d.insist(ctx, func() error {
+		rows, _ := d.pool.Query(ctx, "SELECT run, money, tokens, diagnose FROM offer ORDER BY run") // CollectRows tells the error
+		var err error
+		offers, err = pgx.CollectRows(rows, func(row pgx.CollectableRow) (o Offer, err error) {
+			err = row.Scan(&o.Run, &o.Budget.Money, &o.Budget.Tokens, &o.Diagnose)
+			return o, err
+		})
+		return err
 	})
-	if err != nil {
-		return nil, unreachable(err)
-	}
-	return offers, nil
+	return offers, err
 }
 
 // Standing is how far the parts of a run are.
@@ -190,20 +185,42 @@ func (d *Desk) Standing(ctx context.Context, run int) (Standing, error) {
 	if err := d.giveBack(ctx); err != nil {
 		return s, err
 	}
-	err := d.pool.QueryRow(ctx, `SELECT count(*) FILTER (WHERE state <> $2), count(*) FILTER (WHERE state = $2),
+	err := d.insist(ctx, func() error {
+		return d.pool.QueryRow(ctx, `SELECT count(*) FILTER (WHERE state <> $2), count(*) FILTER (WHERE state = $2),
 		count(DISTINCT attempted_by[array_upper(attempted_by, 1)]) FILTER (WHERE state = $2)
-		FROM river_job WHERE queue = $1 AND finalized_at IS NULL`, queueOf(run), rivertype.JobStateRunning).Scan(&s.Open, &s.Taken, &s.Workers)
-	if err != nil {
-		return s, unreachable(err)
-	}
-	return s, nil
+		FROM river_job WHERE queue = $1 AND finalized_at IS NULL`, queueOf(run), rivertype.JobStateRunning).
+			Scan(&s.Open, &s.Taken, &s.Workers)
+	})
+	return s, err
 }
 
 // giveBack gives the parts of workers back that have given no sign of themselves for a lease.
 func (d *Desk) giveBack(ctx context.Context) error {
-	_, err := d.pool.Exec(ctx, `UPDATE river_job j SET state = $1, scheduled_at = now() WHERE j.state = $2 AND j.kind = $3 AND NOT EXISTS
+	return d.exec(ctx, `UPDATE river_job j SET state = $1, scheduled_at = now() WHERE j.state = $2 AND j.kind = $3 AND NOT EXISTS
 		(SELECT 1 FROM worker w WHERE w.name = j.attempted_by[array_upper(j.attempted_by, 1)] AND w.seen > now() - $4::interval)`,
 		rivertype.JobStateAvailable, rivertype.JobStateRunning, partArgs{}.Kind(), lease)
+}
+
+// exec does something that may be done twice.
+func (d *Desk) exec(ctx context.Context, statement string, args ...any) error {
+	return d.insist(ctx, func() error {
+		_, err := d.pool.Exec(ctx, statement, args...)
+		return err
+	})
+}
+
+// patience is how long a database that dropped its connections is waited for: a restart takes less.
+const patience = time.Minute
+
+// insist does something until the database has it.
+func (d *Desk) insist(ctx context.Context, do func() error) error {
+	_, err := backoff.Retry(ctx, func() (struct{}, error) {
+		err := do()
+		if err != nil && !history.Dropped(err) {
+			err = backoff.Permanent(err)
+		}
+		return struct{}{}, err
+	}, backoff.WithMaxElapsedTime(patience))
 	if err != nil {
 		return unreachable(err)
 	}

@@ -4,25 +4,10 @@ import (
 	"context"
 	"time"
 
-	"github.com/cenkalti/backoff/v5"
 	"github.com/jackc/pgx/v5"
 
 	"tovrel/attempt"
-	"tovrel/history"
 )
-
-// insist does something until the database has it, or for as long as a restart of it may take.
-func insist(ctx context.Context, do func() error) error {
-	const patience = time.Minute
-	_, err := backoff.Retry(ctx, func() (struct{}, error) {
-		err := do()
-		if err != nil && !history.Dropped(err) {
-			err = backoff.Permanent(err)
-		}
-		return struct{}{}, err
-	}, backoff.WithMaxElapsedTime(patience))
-	return err
-}
 
 // Pace spaces asks out, as translator.Pace says.
 type Pace interface {
@@ -44,13 +29,13 @@ func (d *Desk) Pace(name string, rate float64) Pace {
 // Wait waits for the turn of one ask.
 func (p *pace) Wait(ctx context.Context) error {
 	var wait time.Duration
-	err := insist(ctx, func() error {
+	err := p.desk.insist(ctx, func() error {
 		return p.desk.pool.QueryRow(ctx, `INSERT INTO pace (name, next) VALUES ($1, clock_timestamp() + $2::interval)
 			ON CONFLICT (name) DO UPDATE SET next = greatest(pace.next, clock_timestamp()) + $2::interval
 			RETURNING next - $2::interval - clock_timestamp()`, p.name, p.every).Scan(&wait)
 	})
 	if err != nil {
-		return unreachable(err)
+		return err
 	}
 	select {
 	case <-time.After(max(0, wait)):
@@ -81,7 +66,7 @@ func (p *purse) Reserve(ctx context.Context) (bool, error) {
 	}
 	for {
 		has, never := false, false
-		err := insist(ctx, func() error {
+		err := p.desk.insist(ctx, func() error {
 			return pgx.BeginFunc(ctx, p.desk.pool, func(tx pgx.Tx) (err error) {
 				has, never, err = p.reserve(ctx, tx)
 				return err
@@ -91,7 +76,7 @@ func (p *purse) Reserve(ctx context.Context) (bool, error) {
 		case ctx.Err() != nil || never:
 			return false, nil
 		case err != nil:
-			return false, unreachable(err)
+			return false, err
 		case has:
 			return true, nil
 		}
@@ -130,7 +115,7 @@ func (p *purse) Settle(cost attempt.Budget) error {
 		return nil
 	}
 	ctx := context.Background() // what was paid is booked, also when the worker is being ended
-	err := insist(ctx, func() error {
+	return p.desk.insist(ctx, func() error {
 		return pgx.BeginFunc(ctx, p.desk.pool, func(tx pgx.Tx) error {
 			if _, err := tx.Exec(ctx, `UPDATE offer SET spent_money = spent_money + $2, spent_tokens = spent_tokens + $3,
 				largest_money = greatest(largest_money, $2), largest_tokens = greatest(largest_tokens, $3) WHERE run = $1`, p.run, cost.Money,
@@ -142,10 +127,6 @@ func (p *purse) Settle(cost attempt.Budget) error {
 			return err
 		})
 	})
-	if err != nil {
-		return unreachable(err)
-	}
-	return nil
 }
 
 // Wake does nothing: who waits looks at its context again and again.

@@ -2,9 +2,8 @@ package team
 
 import (
 	"context"
-	"time"
-
 	"sync"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
@@ -106,12 +105,8 @@ func (w *Worker) beat(ctx context.Context) {
 
 // sign notes that the worker is alive.
 func (w *Worker) sign(ctx context.Context) error {
-	_, err := w.desk.pool.Exec(ctx, "INSERT INTO worker (name, seen) VALUES ($1, now()) ON CONFLICT (name) DO UPDATE SET seen = now()",
+	return w.desk.exec(ctx, "INSERT INTO worker (name, seen) VALUES ($1, now()) ON CONFLICT (name) DO UPDATE SET seen = now()",
 		w.desk.name)
-	if err != nil {
-		return unreachable(err)
-	}
-	return nil
 }
 
 // parts makes the queue's jobs.
