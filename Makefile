@@ -69,7 +69,7 @@ shapes: build ## causes of generated wrong answers, on WORLDS schemas of a fresh
 	go run -tags duckdb_arrow ./bench/shapes -seed $(SEED) -worlds $(WORLDS) ./tovrel
 
 PART ?=
-bench: build ## beside the raw engine, as ratios; PART= one of slice run import why match keeping versus page warehouse, or several
+bench: build ## beside the raw engine, as ratios; PART= one of slice run import why match keeping versus page warehouse team, or several
 	@mkdir -p $(TOOLS)
 	CGO_ENABLED=1 go build -tags $(TAGS) -ldflags '$(LDFLAGS)' -o $(TOOLS)/bench ./bench 2>/dev/null
 	$(TOOLS)/bench $(PART) ./tovrel

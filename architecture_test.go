@@ -57,6 +57,7 @@ var rooms = map[string][]string{
 	"engine/trino":              {"engine", "engine/server"},
 	"standin/trino":             {"engine"},
 	"history":                   {"trouble"},
+	"team":                      {"attempt", "history", "trouble"},
 	"history/historytest":       {"history", "trouble"},
 	"render":                    {"page", "view"},
 	"files":                     {"trouble"},
@@ -81,7 +82,7 @@ var rooms = map[string][]string{
 var free = []string{"cli", "bench", "demo", "examples"}
 
 // writersOfSQL may hold the text of SQL: the engines, what writes queries for people, and what keeps its own store.
-var writersOfSQL = []string{"engine", "core/draft", "standin", "history", "demo", "bench", "examples", "dataset/sample",
+var writersOfSQL = []string{"engine", "core/draft", "standin", "history", "team", "demo", "bench", "examples", "dataset/sample",
 	"translator/translatortest"}
 
 // statement is the beginning of a statement that reads or writes tables.

@@ -38,7 +38,8 @@ func TestScripts(t *testing.T) {
 			}
 			env.Setenv("GUIDE", filepath.Join(dir, "docs", "guide"))
 			env.Setenv("EXAMPLES", filepath.Join(dir, "examples"))
-			if script := filepath.Base(env.WorkDir); slices.Contains([]string{"script-servers", "script-live", "script-history", "script-team"}, script) {
+			onServers := []string{"script-servers", "script-live", "script-history", "script-team"}
+			if slices.Contains(onServers, filepath.Base(env.WorkDir)) {
 				env.Defer(servertest.Alone())
 			}
 			if strings.HasSuffix(env.WorkDir, "script-demo") {

@@ -24,8 +24,8 @@ type Purse interface {
 	Wake()
 }
 
-// purse keeps a budget of one machine. Each ask in flight is reckoned at the largest cost seen so far, so that a run overshoots by no more than
-// the asks that were in flight before any cost was known.
+// purse keeps a budget of one machine. Each ask in flight is reckoned at the largest cost seen so far, so that a run overshoots by no more
+// than the asks that were in flight before any cost was known.
 type purse struct {
 	budget  Budget
 	mu      sync.Mutex

@@ -12,13 +12,18 @@ import (
 type Part struct {
 	Root   string `json:"root"`   // the question
 	Places []int  `json:"places"` // of its attempts in the store, in the plan's order
+	IsNew  bool   `json:"new"`    // nothing of it can be stored yet
 }
 
 // Begin stores a new run, and gives the parts that it is made of.
 func Begin(p Plan, store Store) (record.Run, []Part, error) {
 	all := tasks(p)
 	r, err := begin(p, store, all)
-	return r, partsOf(all), err
+	parts := partsOf(all)
+	for i := range parts {
+		parts[i].IsNew = true
+	}
+	return r, parts, err
 }
 
 // Rest are the parts of a run that was broken off which have anything to ask still.

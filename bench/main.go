@@ -18,6 +18,7 @@ import (
 	"tovrel/bench/pages"
 	"tovrel/bench/runs"
 	"tovrel/bench/slice"
+	"tovrel/bench/team"
 	"tovrel/bench/versus"
 	"tovrel/bench/warehouse"
 	"tovrel/bench/why"
@@ -31,7 +32,8 @@ type part struct {
 
 var parts = []part{{"slice", slice.Measure}, {"run", runs.Measure}, {"import", imports.Measure}, {"why", why.Measure},
 	{"match", matching.Measure},
-	{"keeping", keeping.Measure}, {"versus", versus.Measure}, {"page", pages.Measure}, {"warehouse", warehouse.Measure}}
+	{"keeping", keeping.Measure}, {"versus", versus.Measure}, {"page", pages.Measure}, {"warehouse", warehouse.Measure},
+	{"team", team.Measure}}
 
 func main() {
 	if err := measure(os.Args[1:]); err != nil {

@@ -65,25 +65,17 @@ func (a *app) run(ctx context.Context, o runOptions) error {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
-	make := a.runOne
-	if o.team {
-		make = a.runTogether
-	}
-	return a.runAll(ctx, w, translators, plan, store, make)
+	return a.runAll(ctx, w, translators, plan, store, a.making(o))
 }
-
-// making makes one translator's run, or goes on with one.
-type making func(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan, store *history.Store,
-	earlier *attempt.Earlier) (record.Run, []record.Attempt, error)
 
 // runAll makes the runs one after the other, and shows what they came to.
 func (a *app) runAll(ctx context.Context, w *workspace.Workspace, translators []*workspace.Translator, plan attempt.Plan,
-	store *history.Store, make making) error {
+	store *history.Store, one making) error {
 	var summaries []record.Summary
 	var all []record.Attempt
 	reached := false
 	for _, t := range translators {
-		r, attempts, err := make(ctx, w, t, plan, store, nil)
+		r, attempts, err := one(ctx, w, t, plan, store, nil)
 		if err != nil {
 			return err
 		}
@@ -401,11 +393,7 @@ func (a *app) resume(ctx context.Context, o runOptions) error {
 		return err
 	}
 	a.saySince(r, attempt.SinceOf(r, plan))
-	make := a.runOne
-	if o.team {
-		make = a.runTogether
-	}
-	r, attempts, err := make(ctx, w, t, plan, store, &earlier)
+	r, attempts, err := a.making(o)(ctx, w, t, plan, store, &earlier)
 	if err != nil {
 		return err
 	}

@@ -15,6 +15,18 @@ import (
 // lookEvery is how often a run is looked at whose parts others make, and a desk for new ones.
 const lookEvery = 300 * time.Millisecond
 
+// making makes one translator's run, or goes on with one.
+type making func(ctx context.Context, w *workspace.Workspace, t *workspace.Translator, plan attempt.Plan, store *history.Store,
+	earlier *attempt.Earlier) (record.Run, []record.Attempt, error)
+
+// making is how the options have runs made: here, or by a team.
+func (a *app) making(o runOptions) making {
+	if o.team {
+		return a.runTogether
+	}
+	return a.runOne
+}
+
 // openDesk opens the desk of a team, which is in the database of the history.
 func (a *app) openDesk(ctx context.Context, w *workspace.Workspace) (*team.Desk, error) {
 	at, err := w.HistoryAt()

@@ -29,9 +29,9 @@ func newWorkCmd(a *app) *cobra.Command {
 	var o workOptions
 	cmd := &cobra.Command{
 		Use: "work", Short: "Take parts of a team's runs, and make them here", Args: usage(cobra.NoArgs),
-		Long: "Asks and judges what `tovrel run --team` laid out in the database of the history, on this machine, and stores it there. The " +
-			"workspace\nmust be the same as the run's: where golden sets, data, settings or program differ, it says in what and takes nothing of " +
-			"that run.\nEnds when it is interrupted (what it has is finished, or goes back), or with --until-idle.",
+		Long: "Asks and judges what `tovrel run --team` laid out in the database of the history, on this machine, and stores it there. " +
+			"The\nworkspace must be the same as the run's: where golden sets, data, settings or program differ, it says in what and " +
+			"takes nothing\nof that run. Ends when it is interrupted (what it has is finished, or goes back), or with --until-idle.",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if o.parallel < 0 {
 				return trouble.New(trouble.Usage, "--parallel %d: name how many questions at once, or leave it out", o.parallel)
@@ -162,7 +162,8 @@ func (s *shift) sort(ctx context.Context, offers []team.Offer) {
 		}
 		s.runs[offer.Run] = r
 		if len(r.Differs) > 0 {
-			s.a.say("Run %d, %s: nothing is taken, since this checkout differs: %s.", offer.Run, r.Translator, strings.Join(r.Differs, "; "))
+			s.a.say("Run %d, %s: nothing is taken, since this checkout differs: %s.", offer.Run, r.Translator,
+				strings.Join(r.Differs, "; "))
 		} else {
 			s.a.say("Run %d, %s: taking parts.", offer.Run, r.Translator)
 		}
@@ -254,6 +255,9 @@ func (s *shift) join(ctx context.Context, offer team.Offer) (*joined, error) {
 	crew := attempt.NewCrew(plan, firstWins{s.store}, r)
 	j.isOn = true
 	return j, s.worker.Add(r.ID, parallel, func(ctx context.Context, part attempt.Part) error {
+		if part.IsNew {
+			return crew.Make(ctx, part, nil, nil, func(attempt.Event) { j.made.Add(1) })
+		}
 		made, err := s.store.PlacedAt(r.ID, part.Places)
 		if err != nil {
 			return err

@@ -139,6 +139,9 @@ CREATE TABLE worker (
 // schemaName is the schema that a history's tables are in where its DSN names none by search_path.
 const schemaName = "tovrel"
 
+// Connections is how many connections one process has at most: a server has a hundred unless it is told otherwise.
+const Connections = 6
+
 // connectTime is how long a server may take to let somebody in.
 const connectTime = 10 * time.Second
 
@@ -161,7 +164,8 @@ func openServed(ctx context.Context, dsn string) (*Store, error) {
 		config.RuntimeParams["application_name"] = "tovrel"
 	}
 	s := &Store{&database{stdlib.OpenDB(*config), &served}, ctx}
-	s.db.SetMaxIdleConns(4)
+	s.db.SetMaxOpenConns(Connections)
+	s.db.SetMaxIdleConns(Connections) // making one costs as much as a hundred queries
 	if err = s.makeSchema(schema); err == nil {
 		err = s.prepare()
 	}

@@ -48,6 +48,7 @@ func Open(ctx context.Context, dsn string) (*Desk, error) {
 	if err != nil {
 		return nil, trouble.New(trouble.Unreachable, "the history's DSN cannot be read")
 	}
+	config.MaxConns = history.Connections
 	schema := history.SchemaOf(config.ConnConfig.RuntimeParams)
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
@@ -80,7 +81,9 @@ func (d *Desk) migrate(ctx context.Context) error {
 	if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock(hashtext($1))", name); err != nil {
 		return err
 	}
-	defer conn.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock(hashtext($1))", name) //nolint:errcheck // it ends with the connection
+	defer func() { // it would end with the connection too
+		_, _ = conn.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock(hashtext($1))", name)
+	}()
 	m, err := rivermigrate.New(riverpgxv5.New(d.pool), &rivermigrate.Config{Schema: d.schema, Logger: silent})
 	if err != nil {
 		return err
@@ -149,7 +152,8 @@ func (d *Desk) Withdraw(ctx context.Context, run int) error {
 
 // Done takes a run's work off the desk, finished or not.
 func (d *Desk) Done(ctx context.Context, run int) error {
-	for _, statement := range []string{"DELETE FROM offer WHERE run = $1::bigint", "DELETE FROM river_job WHERE queue = 'run_' || $1::bigint",
+	for _, statement := range []string{"DELETE FROM offer WHERE run = $1::bigint",
+		"DELETE FROM river_job WHERE queue = 'run_' || $1::bigint",
 		"DELETE FROM flight WHERE queue = 'run_' || $1::bigint"} {
 		if err := d.exec(ctx, statement, run); err != nil {
 			return err

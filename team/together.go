@@ -105,7 +105,8 @@ func (p *purse) reserve(ctx context.Context, tx pgx.Tx) (has, never bool, err er
 	if !p.budget.Fits(spent, largest, flying+1) {
 		return false, false, nil
 	}
-	_, err = tx.Exec(ctx, "INSERT INTO flight (queue, worker, until) VALUES ($1, $2, now() + $3::interval)", queueOf(p.run), p.desk.name, p.long)
+	_, err = tx.Exec(ctx, "INSERT INTO flight (queue, worker, until) VALUES ($1, $2, now() + $3::interval)", queueOf(p.run),
+		p.desk.name, p.long)
 	return true, false, err
 }
 
@@ -118,12 +119,12 @@ func (p *purse) Settle(cost attempt.Budget) error {
 	return p.desk.insist(ctx, func() error {
 		return pgx.BeginFunc(ctx, p.desk.pool, func(tx pgx.Tx) error {
 			if _, err := tx.Exec(ctx, `UPDATE offer SET spent_money = spent_money + $2, spent_tokens = spent_tokens + $3,
-				largest_money = greatest(largest_money, $2), largest_tokens = greatest(largest_tokens, $3) WHERE run = $1`, p.run, cost.Money,
-				cost.Tokens); err != nil {
+				largest_money = greatest(largest_money, $2), largest_tokens = greatest(largest_tokens, $3) WHERE run = $1`, p.run,
+				cost.Money, cost.Tokens); err != nil {
 				return err
 			}
-			_, err := tx.Exec(ctx, `DELETE FROM flight WHERE id = (SELECT id FROM flight WHERE queue = $1 AND worker = $2 ORDER BY id LIMIT 1)`,
-				queueOf(p.run), p.desk.name)
+			_, err := tx.Exec(ctx, `DELETE FROM flight WHERE id =
+				(SELECT id FROM flight WHERE queue = $1 AND worker = $2 ORDER BY id LIMIT 1)`, queueOf(p.run), p.desk.name)
 			return err
 		})
 	})

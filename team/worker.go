@@ -123,7 +123,9 @@ func (p *parts) Work(ctx context.Context, job *river.Job[partArgs]) error {
 	if crew == nil {
 		return errUnknown
 	}
-	return trouble.Safe(func() error { return crew(ctx, job.Args.Part) })()
+	part := job.Args.Part
+	part.IsNew = part.IsNew && job.Attempt == 1
+	return trouble.Safe(func() error { return crew(ctx, part) })()
 }
 
 // soon has a part that erred made again after a second.

@@ -33,8 +33,8 @@ func Work(runs []Worked) Screen {
 		declare(Column{Name: "took nothing, since"}, func(r Worked) Cell { return text(strings.Join(r.Differs, "; ")) }),
 	)
 	g.Main = true
-	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s made here, of %s.", plural(made, "attempt", "attempts"),
-		plural(len(runs), "run", "runs"))}}}
+	screen := Screen{Data: form, Headline: []Text{{Tone: Strong, Text: fmt.Sprintf("%s made here, of %s.",
+		plural(made, "attempt", "attempts"), plural(len(runs), "run", "runs"))}}}
 	if len(runs) > 0 {
 		screen.Parts = []Part{{Grid: g}}
 	}

@@ -33,24 +33,24 @@ const (
 func Measure(program string) error {
 	big, err := workspace("big", func(s *history.Store) error {
 		for version := 1; version <= abreast; version++ {
-			if err := fill(s, version, questions, repeats); err != nil {
+			if err := Fill(s, version, questions, repeats); err != nil {
 				return err
 			}
 		}
-		if err := fill(s, abreast+1, gated/repeats, repeats); err != nil {
+		if err := Fill(s, abreast+1, gated/repeats, repeats); err != nil {
 			return err
 		}
-		return fill(s, abreast+2, gated, 1)
+		return Fill(s, abreast+2, gated, 1)
 	})
 	if err != nil {
 		return err
 	}
 	defer os.RemoveAll(big) //nolint:errcheck // a scratch folder
-	compare, memory, err := median(program, big, "compare", "1", "2", "--output", "json")
+	compare, memory, err := Median(program, big, "compare", "1", "2", "--output", "json")
 	if err != nil {
 		return err
 	}
-	matrix, _, err := median(program, big, "compare", "1", "2", "3", "4", "5", "6", "7", "8", "--output", "json")
+	matrix, _, err := Median(program, big, "compare", "1", "2", "3", "4", "5", "6", "7", "8", "--output", "json")
 	if err != nil {
 		return err
 	}
@@ -58,11 +58,11 @@ func Measure(program string) error {
 	if err != nil {
 		return err
 	}
-	gate, _, err := median(program, big, "gate", "9", "--against", "9", "--output", "json")
+	gate, _, err := Median(program, big, "gate", "9", "--against", "9", "--output", "json")
 	if err != nil {
 		return err
 	}
-	single, _, err := median(program, big, "gate", "10", "--against", "10", "--output", "json")
+	single, _, err := Median(program, big, "gate", "10", "--against", "10", "--output", "json")
 	if err != nil {
 		return err
 	}
@@ -85,7 +85,7 @@ func Measure(program string) error {
 func aHistory(program string) (show, list time.Duration, err error) {
 	many, err := workspace("many", func(s *history.Store) error {
 		for version := 1; version <= manyRuns; version++ {
-			if err := fill(s, version, fewAttempts, 1); err != nil {
+			if err := Fill(s, version, fewAttempts, 1); err != nil {
 				return err
 			}
 		}
@@ -95,11 +95,11 @@ func aHistory(program string) (show, list time.Duration, err error) {
 		return 0, 0, err
 	}
 	defer os.RemoveAll(many) //nolint:errcheck // a scratch folder
-	show, _, err = median(program, many, "show", "latest", "--output", "json")
+	show, _, err = Median(program, many, "show", "latest", "--output", "json")
 	if err != nil {
 		return 0, 0, err
 	}
-	list, _, err = median(program, many, "history", "--output", "json")
+	list, _, err = Median(program, many, "history", "--output", "json")
 	return show, list, err
 }
 
@@ -125,8 +125,8 @@ func workspace(name string, fill func(*history.Store) error) (string, error) {
 	return dir, store.Close()
 }
 
-// fill stores a run with made-up attempts, of the size that real ones have.
-func fill(s *history.Store, version, questions, repeats int) error {
+// Fill stores a run with made-up attempts, of the size that real ones have.
+func Fill(s *history.Store, version, questions, repeats int) error {
 	r := record.Run{Translator: fmt.Sprintf("made@%d", version), Started: history.Now(), Tool: "bench", UID: fmt.Sprint("bench-", version),
 		Weights: map[string]float64{}, Grounds: map[string]record.Ground{}, About: map[string]record.About{}}
 	for q := range questions {
@@ -161,8 +161,8 @@ func fill(s *history.Store, version, questions, repeats int) error {
 	return err
 }
 
-// median runs a command several times: the median time, and the most memory that it took, in bytes.
-func median(program, dir string, args ...string) (time.Duration, int64, error) {
+// Median runs a command several times: the median time, and the most memory that it took, in bytes.
+func Median(program, dir string, args ...string) (time.Duration, int64, error) {
 	var took []time.Duration
 	memory := int64(0)
 	for range rounds {
