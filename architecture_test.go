@@ -131,7 +131,7 @@ func under(dir string, roots ...string) bool {
 
 func breach(dir, imported string) string {
 	ours, own := strings.CutPrefix(imported, "tovrel/")
-	if imported == "log" || imported == "log/slog" {
+	if (imported == "log" || imported == "log/slog") && dir != "team" { // which keeps its queue from saying anything
 		return "what is to be said goes through the streams of cli"
 	}
 	if own {

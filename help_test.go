@@ -45,6 +45,8 @@ func TestHelp(t *testing.T) {
 		}
 	}
 	walk()
+	assert.NotContains(t, all.String(), "Additional Commands:", "every command is in a group")
+	assert.NotRegexp(t, `--[a-z]+ tovrel `, all.String(), "a backquoted word in an option's text became its value's name")
 	holds(t, "help.txt", all.String())
 	require.Greater(t, len(paths), 40, "%v", paths)
 }

@@ -26,8 +26,8 @@ var groups = []*cobra.Group{
 var groupOf = map[string]string{
 	"demo": "begin", "init": "begin",
 	"data": "prepare", "set": "prepare", "harvest": "prepare",
-	"ask": "ask", "run": "ask", "match": "ask", "rescore": "ask",
-	"show": "look", "why": "look", "compare": "look",
+	"ask": "ask", "run": "ask", "work": "ask", "match": "ask", "rescore": "ask",
+	"show": "look", "why": "look", "compare": "look", "try": "look",
 	"gate": "keep", "review": "keep", "accept": "keep", "mark": "keep", "report": "keep", "history": "keep",
 	"stand-in": "more", "schema": "more", "version": "more", "help": "more", "completion": "more",
 }

@@ -63,7 +63,7 @@ func newRunCmd(a *app) *cobra.Command {
 	f.StringSliceVar(&o.verdicts, "verdict", nil, "with --from: wrong, failed, lucky, unscored or right")
 	f.IntVar(&o.twins, "twins", -1, "try right answers also on the first N twins of the dataset, making those that are missing")
 	f.BoolVar(&o.noDiagnosis, "no-diagnosis", false, "do not search for the causes of wrong answers")
-	f.BoolVar(&o.team, "team", false, "have the questions asked by the machines that `tovrel work` runs on")
+	f.BoolVar(&o.team, "team", false, "have the questions asked by the workers of the team (tovrel work)")
 	f.BoolVar(&o.dryRun, "dry-run", false, "only say what would be asked, and what that would cost")
 	_ = cmd.RegisterFlagCompletionFunc("translator", a.completeTranslators)
 	_ = cmd.RegisterFlagCompletionFunc("tag", a.completeTags)
