@@ -45,7 +45,7 @@ var examples = map[string][]string{
 	"mark":           {"tovrel mark latest baseline"},
 	"report":         {"tovrel report latest -o run.md", "tovrel report scribe@1 scribe@2 -o versions.xlsx"},
 	"history":        {"tovrel history", "tovrel history --output csv", "tovrel history --drift scribe@2"},
-	"history export": {"tovrel history export baseline -o baselines/main.json"},
+	"history export": {"tovrel history export baseline -o baselines/main.json", "tovrel history export --all -o history.jsonl"},
 	"history import": {"tovrel history import baselines/main.json",
 		"tovrel history import answers.xlsx --translator rival@2031-06"},
 	"history tidy": {"tovrel history tidy --keep 5 --dry-run", "tovrel history tidy --replies 2031-01-01"},

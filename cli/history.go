@@ -10,11 +10,9 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"tovrel/answers"
 	"tovrel/core/near"
 	"tovrel/core/record"
 	"tovrel/core/versus"
-	"tovrel/files"
 	"tovrel/history"
 	"tovrel/render"
 	"tovrel/trouble"
@@ -141,31 +139,6 @@ func (o historyOptions) filter() (func(view.Listed) bool, error) {
 	}, nil
 }
 
-func newHistoryExportCmd(a *app) *cobra.Command {
-	var out string
-	cmd := &cobra.Command{
-		Use: "export RUN -o FILE", Short: "Write a run with its attempts and tables as JSON Lines",
-		Args: usage(cobra.ExactArgs(1)), ValidArgsFunction: a.completeRuns,
-		RunE: func(_ *cobra.Command, args []string) error {
-			_, store, err := a.openStore()
-			if err != nil {
-				return err
-			}
-			defer store.Close() //nolint:errcheck // only read
-			r, err := store.Find(args[0])
-			if err != nil {
-				return err
-			}
-			if out == "" {
-				return store.Export(a.Out, r)
-			}
-			return writeFile(out, func(f io.Writer) error { return store.Export(f, r) })
-		},
-	}
-	cmd.Flags().StringVarP(&out, "file", "o", "", "the file to write (default: standard output)")
-	return cmd
-}
-
 // writeFile writes a file whole or not at all, with the folders that it lies in.
 func writeFile(path string, write func(io.Writer) error) error {
 	if err := os.MkdirAll(filepath.Dir(path), 0o755); err != nil {
@@ -188,87 +161,4 @@ func writeFile(path string, write func(io.Writer) error) error {
 		return trouble.New(trouble.Unreadable, "%s cannot be written: %w", path, err)
 	}
 	return nil
-}
-
-func newHistoryImportCmd(a *app) *cobra.Command {
-	translator := ""
-	cmd := &cobra.Command{
-		Use: "import FILE…", Short: "Read exported runs; the shards of a run become one", Args: usage(cobra.MinimumNArgs(1)),
-		Long: "Without --translator the files are exported runs. With it they are answers that somebody copied from a tool that " +
-			"cannot be connected:\na CSV file or a spreadsheet with the columns question (id or wording), query or table (a sheet, a " +
-			"range " +
-			"such as Sheet1!A3:D20, or a\nfile beside it) or text, latency_ms, cost, model; or a spreadsheet with a sheet for each " +
-			"answer, " +
-			"named after its question.",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			if translator != "" {
-				return a.importCopied(cmd.Context(), translator, args)
-			}
-			w, err := a.open()
-			if err != nil {
-				return err
-			}
-			read, err := readExports(args)
-			if err != nil {
-				return err
-			}
-			store, err := makeHistory(a.signals.ctx, w)
-			if err != nil {
-				return err
-			}
-			defer store.Close() //nolint:errcheck // every attempt is committed by itself
-			var summaries []record.Summary
-			for _, in := range read {
-				id, isNew, err := store.Import(in)
-				if err != nil {
-					return err
-				}
-				if !isNew {
-					a.say("Run %d is this one already.", id)
-				}
-				in.Run.ID = id
-				attempts, err := store.Attempts(id)
-				if err != nil {
-					return err
-				}
-				summaries = append(summaries, record.Summarise(in.Run, attempts))
-			}
-			return a.show(view.Runs(summaries))
-		},
-	}
-	cmd.Flags().StringVar(&translator, "translator", "", "make a run of copied answers, of this tool with its version: rival@2031-06")
-	return cmd
-}
-
-// readExports reads files; where all are shards, they are joined.
-func readExports(paths []string) ([]history.Imported, error) {
-	var read []history.Imported
-	shards := 0
-	for _, path := range paths {
-		if answers.Readable(path) {
-			return nil, trouble.New(trouble.Usage, "%s: answers that were copied from a tool are imported with --translator NAME@VERSION, "+
-				"such as --translator rival@2031-06", path)
-		}
-		f, err := files.Open(path)
-		if err != nil {
-			return nil, trouble.New(trouble.Unreadable, "%s cannot be read: %w", path, err)
-		}
-		in, err := history.ReadExport(path, f)
-		_ = f.Close() // opened for reading only
-		if err != nil {
-			return nil, err
-		}
-		if in.Run.Options.Shard[1] > 0 {
-			shards++
-		}
-		read = append(read, in)
-	}
-	if shards == 0 || len(read) == 1 {
-		return read, nil
-	}
-	joined, err := history.Join(read)
-	if err != nil {
-		return nil, trouble.New(trouble.Usage, "the files cannot be joined: %w", err)
-	}
-	return []history.Imported{joined}, nil
 }

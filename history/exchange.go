@@ -33,11 +33,19 @@ func (s *Store) Export(w io.Writer, r record.Run) error {
 	out := bufio.NewWriter(w)
 	e := json.NewEncoder(out)
 	e.SetEscapeHTML(false)
-	if err := e.Encode(exported{Form: exportForm, Run: &r}); err != nil {
-		return err
-	}
 	attempts, err := s.Judged(r.ID)
 	if err != nil {
+		return err
+	}
+	if err := s.encodeRun(e, r, attempts, nil); err != nil {
+		return err
+	}
+	return out.Flush()
+}
+
+// encodeRun writes a run with its attempts, and with the tables that these and others name.
+func (s *Store) encodeRun(e *json.Encoder, r record.Run, attempts, others []Placed) error {
+	if err := e.Encode(exported{Form: exportForm, Run: &r}); err != nil {
 		return err
 	}
 	tables := map[string]bool{}
@@ -45,19 +53,15 @@ func (s *Store) Export(w io.Writer, r record.Run) error {
 		if err := e.Encode(exported{Place: &p.Place, Attempt: &p.Attempt}); err != nil {
 			return err
 		}
+	}
+	for _, p := range slices.Concat(attempts, others) {
 		tables[p.Attempt.Expected], tables[p.Attempt.Answer] = true, true
 	}
 	for _, under := range r.Under {
 		tables[under.Told] = true
 	}
-	var digests []string
-	for d := range tables {
-		if d != "" {
-			digests = append(digests, d)
-		}
-	}
-	slices.Sort(digests)
-	for _, d := range digests {
+	delete(tables, "")
+	for _, d := range slices.Sorted(maps.Keys(tables)) {
 		stored, err := s.Table(d)
 		if err != nil {
 			return err
@@ -66,7 +70,7 @@ func (s *Store) Export(w io.Writer, r record.Run) error {
 			return err
 		}
 	}
-	return out.Flush()
+	return nil
 }
 
 // Imported is a run read from a file, with everything that belongs to it.

@@ -1,6 +1,7 @@
 package history_test
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"database/sql"
@@ -9,6 +10,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -190,6 +192,65 @@ func TestMoved(t *testing.T) {
 			require.False(t, isNew, "a second time changes nothing")
 		}
 	}
+}
+
+// runNumber is the number of a run in an exported history: each history has its own.
+var runNumber = regexp.MustCompile(`(?m)^(\{"tovrel-run":1,"run":\{"run":)\d+`)
+
+// TestWholeMoved: a history that goes from a file to a server and back is the same: runs, what was judged later, marks. A second time
+// changes nothing, and what came since is added.
+func TestWholeMoved(t *testing.T) {
+	whole := func(s *history.Store) string {
+		var out bytes.Buffer
+		require.NoError(t, s.ExportAll(&out, func(int, int) {}))
+		return runNumber.ReplaceAllString(out.String(), "${1}0")
+	}
+	move := func(text string, to *history.Store) (fresh int) {
+		in := bufio.NewReader(strings.NewReader(text))
+		require.True(t, history.IsWhole(in))
+		require.NoError(t, to.ImportAll("moved", in, func(_ record.Run, isNew bool) {
+			if isNew {
+				fresh++
+			}
+		}))
+		return fresh
+	}
+	for seed := range uint64(3) {
+		file, server := open(t, filepath.Join(t.TempDir(), "h.db")), open(t, onServer(t)(t))
+		back := open(t, filepath.Join(t.TempDir(), "h.db"))
+		live(t, file, rand.New(rand.NewPCG(seed, 7))) //nolint:gosec // a test's
+		runs, err := file.Runs()
+		require.NoError(t, err)
+		before := whole(file)
+		require.Equal(t, len(runs), move(before, server))
+		require.Equal(t, before, whole(server))
+		require.Zero(t, move(before, server))
+		require.Equal(t, before, whole(server), "a second time changes nothing")
+		require.Equal(t, len(runs), move(whole(server), back))
+		require.Equal(t, before, whole(back))
+
+		_, err = server.Mark(1, "since")
+		require.NoError(t, err)
+		_, err = server.AddScoring(history.Scoring{Run: 1, Kind: history.Rescoring, Tool: "since"}, nil)
+		require.NoError(t, err)
+		require.Zero(t, move(whole(server), back))
+		require.Equal(t, whole(server), whole(back), "what came since is added")
+	}
+}
+
+// TestWholeRefused: what is no whole history says where.
+func TestWholeRefused(t *testing.T) {
+	for text, says := range map[string]string{
+		`{"tovrel-history":9}`:                           "h:1: this program reads exported histories of form 1, and this one is of form 9",
+		"{\"tovrel-history\":1}\n{\"tovrel-run\":1":      "h:2: not a line of an exported history",
+		"{\"tovrel-history\":1}\n{\"something\":true}\n": "h:2: the line is none of a run, an attempt and a table",
+	} {
+		s, in := open(t, filepath.Join(t.TempDir(), "h.db")), bufio.NewReader(strings.NewReader(text))
+		err := s.ImportAll("h", in, func(record.Run, bool) {})
+		require.ErrorContains(t, err, says)
+		require.Equal(t, 3, trouble.ExitCode(err))
+	}
+	require.False(t, history.IsWhole(bufio.NewReader(strings.NewReader(""))))
 }
 
 // TestDroppedConnections: whatever connections the server drops, what was being written is there, once.

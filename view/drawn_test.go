@@ -174,6 +174,7 @@ func drawnScreens(d drawer, n int) map[string]view.Screen {
 		"match":       view.Match(match.Match(expected, answer, match.Rules{}, match.Known{})),
 		"version":     view.Version("1.2.3", "abc"),
 	}
+	out["work"] = view.Work(several[view.Worked](d, n)) // drawn last: what was drawn before stays
 	out["accepted"] = view.Acceptance(out["added"], draw[view.AcceptForm](d))
 	return out
 }
