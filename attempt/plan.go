@@ -20,6 +20,7 @@ type Plan struct {
 	UID        string // of a new run
 	Translator string
 	Tool       string
+	By         string // who makes the run, where the history is shared
 	Settings   string // digest of the translator's settings
 	Options    record.Options
 	Asker      translator.Asker

@@ -48,7 +48,7 @@ func Run(ctx context.Context, p Plan, store Store, report func(Event)) (record.R
 // begin stores a new run.
 func begin(p Plan, store Store, all []*task) (record.Run, error) {
 	r := record.Run{Translator: p.Translator, State: record.Running, Started: history.Now(), Tool: p.Tool, Planned: len(all), UID: p.UID,
-		Options: p.Options, Settings: p.Settings, Protocol: p.Protocol}
+		Options: p.Options, Settings: p.Settings, Protocol: p.Protocol, By: p.By}
 	remember(&r, p, all)
 	told := under(&r, p)
 	var err error

@@ -18,6 +18,7 @@ type tidying struct {
 	keep    int
 	replies string // a day
 	dryRun  bool
+	all     bool // runs of others too
 }
 
 func newHistoryTidyCmd(a *app) *cobra.Command {
@@ -35,30 +36,44 @@ func newHistoryTidyCmd(a *app) *cobra.Command {
 			if o.replies != "" && cmd.Flags().Changed("keep") {
 				return trouble.New(trouble.Usage, "--replies purges and removes no run; leave --keep out, or tidy twice")
 			}
-			_, store, err := a.openStore()
+			w, store, err := a.openStore()
 			if err != nil {
 				return err
 			}
 			defer store.Close() //nolint:errcheck // what is removed is committed
-			if o.replies != "" {
-				return a.purge(store, o)
+			all, err := store.List()
+			if err != nil {
+				return err
 			}
-			return a.removeRuns(store, o)
+			own := a.ownRuns(listedOf(all), madeBy(w), o.all)
+			if o.replies != "" {
+				return a.purge(store, o, own, len(all))
+			}
+			return a.removeRuns(store, o, own, len(all))
 		},
 	}
 	cmd.Flags().IntVar(&o.keep, "keep", o.keep, "how many of the newest runs of each translator stay")
 	cmd.Flags().StringVar(&o.replies, "replies", "", "purge replies and values of the runs before this day (2031-06-30)")
+	cmd.Flags().BoolVar(&o.all, "everybodys", false, "in a shared history, runs that others made too")
 	cmd.Flags().BoolVar(&o.dryRun, "dry-run", false, "only list what would be removed")
 	return cmd
 }
 
-func (a *app) removeRuns(store *history.Store, o tidying) error {
-	all, err := store.List()
-	if err != nil {
-		return err
+// ownRuns are those that somebody made, and those that nobody is named for; all of them where a history is not shared.
+func (a *app) ownRuns(all []view.Listed, me string, everybodys bool) []view.Listed {
+	if me == "" || everybodys {
+		return all
 	}
+	own := slices.DeleteFunc(slices.Clone(all), func(l view.Listed) bool { return l.Run.By != "" && l.Run.By != me })
+	if others := len(all) - len(own); others > 0 {
+		a.say("%d of the runs are of others than %s, and stay; --everybodys tidies them too.", others, me)
+	}
+	return own
+}
+
+func (a *app) removeRuns(store *history.Store, o tidying, own []view.Listed, all int) error {
 	var ids []int
-	gone := spareRuns(listedOf(all), o.keep)
+	gone := spareRuns(own, o.keep)
 	for _, l := range gone {
 		ids = append(ids, l.Run.ID)
 	}
@@ -67,22 +82,18 @@ func (a *app) removeRuns(store *history.Store, o tidying) error {
 			return err
 		}
 	}
-	return a.show(view.RunsTidied(gone, len(all)-len(ids), o.dryRun))
+	return a.show(view.RunsTidied(gone, all-len(ids), o.dryRun))
 }
 
 // purge removes the replies and the values of the runs that were begun before a day.
-func (a *app) purge(store *history.Store, o tidying) error {
+func (a *app) purge(store *history.Store, o tidying, own []view.Listed, all int) error {
 	before, err := dayFlag("replies", o.replies)
-	if err != nil {
-		return err
-	}
-	all, err := store.List()
 	if err != nil {
 		return err
 	}
 	var gone []view.Listed
 	var runs []record.Run
-	for _, l := range listedOf(all) {
+	for _, l := range own {
 		if l.Run.State == record.Running || !l.Run.Started.Before(before) {
 			continue
 		}
@@ -99,7 +110,7 @@ func (a *app) purge(store *history.Store, o tidying) error {
 			return err
 		}
 	}
-	return a.show(view.RunsPurged(gone, len(all)-len(gone), o.dryRun))
+	return a.show(view.RunsPurged(gone, all-len(gone), o.dryRun))
 }
 
 // dayFlag reads a day on the command line.

@@ -262,7 +262,7 @@ func (a *app) plan(ctx context.Context, w *workspace.Workspace, o record.Options
 		s.close()
 		return attempt.Plan{}, nil, err
 	}
-	return attempt.Plan{Tool: version, Options: o, Judges: workers(), Questions: questions, Places: s.places, Rules: w.Rules,
+	return attempt.Plan{Tool: version, By: madeBy(w), Options: o, Judges: workers(), Questions: questions, Places: s.places, Rules: w.Rules,
 		Budget: attempt.Budget(w.Run.Budget), Diagnose: w.Run.Diagnose, TellAtMost: w.Run.TellAtMost, Patience: patience(w),
 		Stop: a.signals.soft}, s.close, nil
 }

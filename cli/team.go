@@ -2,6 +2,8 @@ package cli
 
 import (
 	"context"
+	"os"
+	"os/user"
 	"time"
 
 	"tovrel/attempt"
@@ -151,4 +153,20 @@ func follow(store *history.Store, r record.Run, seen map[int]bool, bar *progress
 		bar.event(attempt.Event{Done: len(seen), Total: r.Planned, Attempt: m.Attempt})
 	}
 	return nil
+}
+
+// madeBy names who makes runs in a history that is shared: TOVREL_USER, or the user and the machine; "" where it is not shared.
+func madeBy(w *workspace.Workspace) string {
+	at, err := w.HistoryAt()
+	if err != nil || !history.OnServer(at) {
+		return ""
+	}
+	if name := os.Getenv("TOVREL_USER"); name != "" {
+		return name
+	}
+	host, _ := os.Hostname() // "" is no worse a name
+	if me, err := user.Current(); err == nil {
+		return me.Username + "@" + host
+	}
+	return host
 }

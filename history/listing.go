@@ -37,12 +37,13 @@ type listedRun struct {
 	Planned    int            `json:"planned"`
 	Options    record.Options `json:"options"`
 	Models     []string       `json:"models,omitempty"`
+	By         string         `json:"by,omitempty"`
 }
 
 // run is a run without what it holds of its questions.
 func (l listedRun) run() record.Run {
 	return record.Run{UID: l.UID, Translator: l.Translator, Started: l.Started, Duration: l.Duration, Tool: l.Tool, Planned: l.Planned,
-		Options: l.Options, Models: l.Models}
+		Options: l.Options, Models: l.Models, By: l.By}
 }
 
 // listingOf makes the listing of a run.
@@ -65,7 +66,7 @@ func (s *Store) listingOf(r record.Run, sums summed) ([]byte, error) {
 // shortened is what a list shows of a run.
 func shortened(r record.Run) listedRun {
 	r.Options.Names, r.Options.Only = nil, nil
-	return listedRun{r.UID, r.Translator, r.Started, r.Duration, r.Tool, r.Planned, r.Options, r.Models}
+	return listedRun{r.UID, r.Translator, r.Started, r.Duration, r.Tool, r.Planned, r.Options, r.Models, r.By}
 }
 
 // completeBefore is the latest complete run of a translator, of any version, before a run; 0 for none.

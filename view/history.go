@@ -2,6 +2,7 @@ package view
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -25,17 +26,23 @@ type historyRun struct {
 	record.Summary
 	Started     string   `json:"started"`
 	Tool        string   `json:"tool"`
+	By          string   `json:"by,omitempty"` // who made it, where the history is shared
 	Marks       []string `json:"marks"`
 	Regressions *int     `json:"regressions"` // since the complete run of the same translator before; null where there is none
 }
 
 // History lists runs over time; limit is the accuracy that the gate asks for, nil for none.
 func History(runs []Listed, limit *float64) Screen {
-	g := gridOf(runs, runColumns()...)
+	columns := runColumns()
+	if slices.ContainsFunc(runs, func(l Listed) bool { return l.Run.By != "" }) {
+		columns = append(columns, declare(Column{Name: "by", Spare: true}, func(l Listed) Cell { return text(l.Run.By) }))
+	}
+	g := gridOf(runs, columns...)
 	g.Main = true
 	form := historyForm{make([]historyRun, 0, len(runs))}
 	for _, l := range runs {
-		line := historyRun{Summary: l.Summary, Started: l.Run.Started.Format(time.DateTime), Tool: l.Run.Tool, Marks: some(l.Marks)}
+		line := historyRun{Summary: l.Summary, Started: l.Run.Started.Format(time.DateTime), Tool: l.Run.Tool, By: l.Run.By,
+			Marks: some(l.Marks)}
 		if n := l.Regressions; n >= 0 {
 			line.Regressions = &n
 		}

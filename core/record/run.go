@@ -55,6 +55,7 @@ type Run struct {
 	Models       []string `json:"models,omitempty"`
 	InputTokens  int64    `json:"input_tokens,omitempty"`
 	OutputTokens int64    `json:"output_tokens,omitempty"`
+	By           string   `json:"by,omitempty"` // who made it, where a history is shared; "" elsewhere
 	// when its replies and values were removed from the history; nil where they are there
 	Purged *time.Time `json:"purged,omitempty"`
 }
