@@ -68,16 +68,20 @@ func (a *app) work(ctx context.Context, o workOptions) error {
 	if err != nil {
 		return err
 	}
-	desk, err := a.openDeskOf(ctx, w)
+	at, err := teamServer(w)
 	if err != nil {
 		return err
 	}
-	defer desk.Close()
-	store, err := makeHistory(ctx, w)
+	store, err := history.Open(ctx, at) // which makes the tables of the desk
 	if err != nil {
 		return err
 	}
 	defer store.Close() //nolint:errcheck // every attempt is committed by itself
+	desk, err := team.Open(ctx, at)
+	if err != nil {
+		return err
+	}
+	defer desk.Close()
 	worker, err := desk.NewWorker(ctx)
 	if err != nil {
 		return err
@@ -93,24 +97,6 @@ func (a *app) work(ctx context.Context, o workOptions) error {
 		return err
 	}
 	return a.show(view.Work(s.worked()))
-}
-
-// openDeskOf opens the desk of a history, which is made where there is none.
-func (a *app) openDeskOf(ctx context.Context, w *workspace.Workspace) (*team.Desk, error) {
-	at, err := w.HistoryAt()
-	if err != nil {
-		return nil, err
-	}
-	if history.OnServer(at) { // its tables come first
-		store, err := history.Open(ctx, at)
-		if err != nil {
-			return nil, err
-		}
-		if err := store.Close(); err != nil {
-			return nil, trouble.As(trouble.Unreachable, err)
-		}
-	}
-	return a.openDesk(ctx, w)
 }
 
 // until takes parts until the shift is over.
