@@ -18,7 +18,7 @@ type kind struct {
 	formNow   string   // notes it; %d is the form
 	numbered  bool     // parameters are $1, $2, … there
 	cutShort  string   // a condition: see find.go
-	columns   string   // runColumns, for cutShort
+	columns   string   // a run's number and body, for cutShort
 	beside    bool     // what a body says and queries ask for is in columns of its own: no body is read there
 	uid       string   // of a run
 	verdict   string   // of an attempt

@@ -202,6 +202,9 @@ func (s *Store) makeSchema(schema string) error {
 	})
 }
 
+// Insist does something on a history's server until its connection holds, or for as long as a restart may take.
+func Insist(ctx context.Context, do func() error) error { return served.insist(ctx, do) }
+
 // Dropped tells an error of a connection, after which the same may go well on another: the server was restarted, or the way to it broke.
 func Dropped(err error) bool {
 	var said *pgconn.PgError

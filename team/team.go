@@ -13,7 +13,6 @@ import (
 	"os"
 	"time"
 
-	"github.com/cenkalti/backoff/v5"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -213,19 +212,9 @@ func (d *Desk) exec(ctx context.Context, statement string, args ...any) error {
 	})
 }
 
-// patience is how long a database that dropped its connections is waited for: a restart takes less.
-const patience = time.Minute
-
 // insist does something until the database has it.
 func (d *Desk) insist(ctx context.Context, do func() error) error {
-	_, err := backoff.Retry(ctx, func() (struct{}, error) {
-		err := do()
-		if err != nil && !history.Dropped(err) {
-			err = backoff.Permanent(err)
-		}
-		return struct{}{}, err
-	}, backoff.WithMaxElapsedTime(patience))
-	if err != nil {
+	if err := history.Insist(ctx, do); err != nil {
 		return unreachable(err)
 	}
 	return nil
